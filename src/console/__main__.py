@@ -1,0 +1,57 @@
+"""``./giusto schedule | analyse | simulate``: files in, CSV or JSON out.
+
+Results go to standard output and messages to standard error. Exit 0 on success, 2 on bad input with
+one clear line. No command here needs a database.
+"""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from collections.abc import Sequence
+from typing import NoReturn
+
+from console import analyse, schedule, simulate
+from giusto.errors import GiustoError
+
+COMMANDS = {"schedule": schedule, "analyse": analyse, "simulate": simulate}
+
+
+class Parser(argparse.ArgumentParser):
+    """A parser that says what is wrong in one line."""
+
+    def error(self, message: str) -> NoReturn:
+        """Print the line and exit with 2."""
+        self.exit(2, f"{self.prog.removeprefix('./')}: {one_line(message)} (--help shows the arguments)\n")
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Run one command and return its exit status."""
+    parser = Parser(prog="./giusto", description="Measure what your time did.")
+    commands = parser.add_subparsers(dest="command", required=True, metavar="COMMAND")
+    for name, module in COMMANDS.items():
+        summary = (module.__doc__ or "").splitlines()[0]
+        module.add_arguments(commands.add_parser(name, help=summary, description=summary))
+    chosen = parser.parse_args(arguments)
+    try:
+        COMMANDS[chosen.command].run(chosen)
+        sys.stdout.flush()
+    except GiustoError as error:
+        print(f"giusto {chosen.command}: {one_line(str(error))}", file=sys.stderr)
+        return 2
+    except OSError as error:
+        if isinstance(error, BrokenPipeError):
+            sys.stderr.close()
+            return 0
+        print(f"giusto {chosen.command}: {error.filename}: {error.strerror}", file=sys.stderr)
+        return 2
+    return 0
+
+
+def one_line(text: str) -> str:
+    """Return a message without line breaks or control characters."""
+    return "".join(c if c.isprintable() else " " for c in text)
+
+
+if __name__ == "__main__":
+    sys.exit(main())

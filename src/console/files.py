@@ -1,0 +1,31 @@
+"""Reading the files that the commands name."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from giusto.drill import parse
+from giusto.errors import GiustoError
+from giusto.onset_csv import parse_onsets
+from giusto.schedule import Schedule, schedule
+from giusto.timeline import FloatArray
+
+MAX_BYTES = 64_000_000  # ours: a million onsets with labels
+
+
+def read_schedule(path: str) -> Schedule:
+    """Return the schedule of a drill file."""
+    return schedule(parse(_read(path)))
+
+
+def read_onsets(path: str) -> FloatArray:
+    """Return the onsets of a CSV file."""
+    return parse_onsets(_read(path))
+
+
+def _read(path: str) -> bytes:
+    with Path(path).open("rb") as file:
+        content = file.read(MAX_BYTES + 1)
+    if len(content) > MAX_BYTES:
+        raise GiustoError(f"{path} is larger than {MAX_BYTES:,} bytes", code="too_large")
+    return content

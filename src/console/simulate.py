@@ -1,0 +1,53 @@
+"""Let a simulated player play a drill; its onsets as CSV."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from dataclasses import fields
+from pathlib import Path
+
+from console.files import read_schedule
+from giusto.onset_csv import write_onsets
+from giusto.simulate import RANGES, Player, SimulatedTake, simulate
+
+HELP = {
+    "bias_percent": "tempo in the silences over the tempo asked; above 0 rushes",
+    "clock_percent": "spread of the inner clock, in percent of an interval",
+    "hand_ms": "spread that the hand adds to each note",
+    "place_ms": "place against the click; below 0 is early",
+    "alpha": "share of the error that each heard click takes back",
+    "missed": "share of asked notes not played",
+    "extra": "share of notes added",
+}
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """Add this command's arguments: one for each figure of the player."""
+    parser.add_argument("drill", metavar="DRILL.json")
+    parser.add_argument("--seed", type=int, required=True, help="the same seed plays the same take")
+    for field in fields(Player):
+        low, high = RANGES[field.name]
+        flag = "--" + field.name.removesuffix("_percent").removesuffix("_ms")
+        shown = f"{HELP[field.name]} ({low:g} to {high:g}, {field.default:g} unless given)"
+        parser.add_argument(flag, dest=field.name, type=float, default=field.default, help=shown)
+    parser.add_argument("--truth", metavar="FILE", help="write the true drift and return of each silence as JSON")
+
+
+def run(chosen: argparse.Namespace) -> None:
+    """Write the onsets, and the truth where asked for."""
+    plan = read_schedule(chosen.drill)
+    player = Player(**{field.name: getattr(chosen, field.name) for field in fields(Player)})
+    take = simulate(plan, player, seed=chosen.seed)
+    if chosen.truth:
+        Path(chosen.truth).write_text(json.dumps(_truth(take), indent=1) + "\n", encoding="utf-8")
+    sys.stdout.write(write_onsets(take.onsets_s))
+
+
+def _truth(take: SimulatedTake) -> dict[str, list[float]]:
+    return {
+        "drift_ms": [round(1000 * s, 3) for s in take.drift_s.tolist()],
+        "return_ms": [round(1000 * s, 3) for s in take.return_s.tolist()],
+        "asked": take.asked.tolist(),
+    }

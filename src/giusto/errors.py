@@ -1,0 +1,54 @@
+"""The one family of errors that bad input raises."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+class GiustoError(ValueError):
+    """Input that breaks a rule; its text says what, the rule, what came and where.
+
+    Parameters
+    ----------
+    message : str
+        One line for a person.
+    code : str
+        One stable word for a program, such as ``"not_ascending"``.
+    """
+
+    def __init__(self, message: str, *, code: str) -> None:
+        super().__init__(message)
+        self.code = code
+
+
+@dataclass(frozen=True, slots=True)
+class Fault:
+    """One thing wrong in a drill file."""
+
+    path: str
+    problem: str
+    code: str
+
+    def __str__(self) -> str:
+        return f"{self.path}: {self.problem}" if self.path else self.problem
+
+
+class DrillError(GiustoError):
+    """A drill that breaks ``drill/1``, with every fault found.
+
+    Parameters
+    ----------
+    faults : sequence of Fault
+        At least one, in the order of the file.
+    """
+
+    def __init__(self, faults: list[Fault]) -> None:
+        super().__init__("; ".join(str(fault) for fault in faults), code=faults[0].code)
+        self.faults = tuple(faults)
+
+
+class NotBuiltError(GiustoError):
+    """A part of ``drill/1`` that is valid and that this version can't play yet."""
+
+    def __init__(self, what: str) -> None:
+        super().__init__(f"{what} can't be played by this version of Giusto yet", code="not_built")

@@ -1,0 +1,223 @@
+"""Which played note is which asked note.
+
+A best path through (asked, played) pairs, both ascending. Each path carries its own running
+estimate of the player's clock and of the lean in the present silence, so that a note is judged by
+where *this* path expects it: by tempo continuity in silences, by phase where clicks sound. Paths
+that end on the same asked note are merged, and hopeless ones dropped, so the cost is linear in
+notes and the band of pairs looked at moves with the player.
+"""
+
+from __future__ import annotations
+
+from bisect import bisect_left
+from dataclasses import dataclass
+from math import log, pi
+from typing import Any, TypeAlias
+
+import numpy as np
+
+from giusto.schedule import IntArray, Schedule
+from giusto.timeline import FloatArray, Timeline, timeline
+
+# Ours, see docs/decisions/0004: generous sizes, since the player's own are not known yet.
+HAND_S = 0.010  # standard deviation of one note about the clock
+CLOCK = 0.025  # standard deviation of a step, as a share of it
+LEAN = 0.05  # standard deviation of the tempo lean in a silence
+LEAN_HEARD = 0.01  # the same while the click sounds
+KEEP, KEEP_SPREAD = 0.5, 0.3  # share of an error that a heard click leaves, and its spread
+FIRST_S = 0.030  # standard deviation of the first note about the player's place
+PLACE_S = 0.080  # standard deviation of places over players and devices
+MISSED_COST = -log(0.05)
+EXTRA_SHARE = 0.05  # extra notes for each asked note
+JUMP_COST = 8.0  # a note that breaks with its path: the player stopped and came in again
+REACH = 0.6  # asked notes looked at, in slots about the expected one
+PRUNE_COST, MAX_PATHS = 10.0, 8
+
+_LOG_2PI = log(2 * pi)
+
+
+@dataclass(frozen=True, slots=True)
+class Matching:
+    """Pairs of asked and played notes, by index, both ascending.
+
+    Attributes
+    ----------
+    asked, played : array of int, shape (matched,)
+    missed : array of int
+        Asked notes that were not caught.
+    extra : array of int
+        Played notes that fit no asked one.
+    """
+
+    asked: IntArray
+    played: IntArray
+    missed: IntArray
+    extra: IntArray
+
+
+# One path: cost, last asked note matched, clock error (s) and lean there, their variances and
+# covariance, and the trail of pairs (asked, played, earlier trail). A tuple, since millions are made.
+_Path: TypeAlias = tuple[float, int, float, float, float, float, float, Any]
+
+
+def match(schedule: Schedule, onsets_s: FloatArray) -> Matching:
+    """Match played notes to a drill's asked notes.
+
+    Parameters
+    ----------
+    schedule : Schedule
+    onsets_s : array of float, shape (played,)
+        Ascending, seconds from the drill's time zero.
+
+    Returns
+    -------
+    Matching
+
+    Notes
+    -----
+    A pair costs minus the log of the density of the note's place under its path; a missed note
+    −log .05, an extra one minus the log of its rate. A constant delay costs nothing: the player's
+    place is found first, as the mode of the heard notes' phase.
+    """
+    line = timeline(schedule)
+    total = len(schedule.notes)
+    if not onsets_s.size:
+        return _matching([], total, 0)
+    search = _Search(line)
+    slot_s = search.slot_s
+    place_s = _place(line, onsets_s, slot_s)
+    best = search.run(onsets_s, place_s)
+    if _ragged(best[1], total, onsets_s.size):  # the place may be one slot off: ends decide
+        others = [search.run(onsets_s, place_s + shift_s) for shift_s in (-slot_s, slot_s)]
+        best = min([best, *others], key=lambda found: found[0])
+    return _matching(best[1], total, onsets_s.size)
+
+
+class _Search:
+    """The best-path search over one drill."""
+
+    def __init__(self, line: Timeline) -> None:
+        at = line.of_note
+        alone_s = np.where(line.silence >= 0, line.interval_s, 0.0)
+        self.time_s: list[float] = line.time_s[at].tolist()
+        self.alone_s: list[float] = np.concatenate([[0.0], np.cumsum(alone_s)])[at].tolist()
+        self.heard: list[int] = np.concatenate([[0], np.cumsum(line.clicks)])[at].tolist()
+        self.slot_s = float(np.min(np.diff(line.time_s[at]), initial=4.0))
+        self.extra_cost = -log(EXTRA_SHARE / self.slot_s)
+        self.jump_cost = JUMP_COST + log(self.slot_s)
+
+    def run(self, onsets_s: FloatArray, place_s: float) -> tuple[float, list[tuple[int, int]]]:
+        """Return the cost and the (asked, played) pairs of the best path at one place."""
+        paths = {-1: _start(place_s)}
+        for j, onset_s in enumerate((onsets_s - place_s).tolist()):
+            grown: dict[int, _Path] = {}
+            for path in paths.values():
+                self._extend(path, j, onset_s, grown)
+            for note, path in paths.items():
+                cost = path[0] + self.extra_cost
+                if note not in grown or cost < grown[note][0]:
+                    grown[note] = (cost, *path[1:])
+            paths = _pruned(grown)
+        last = len(self.time_s) - 1
+        ended = {note: path[0] + MISSED_COST * (last - note) for note, path in paths.items()}
+        best = min(ended, key=ended.__getitem__)
+        return ended[best], _pairs(paths[best])
+
+    def _extend(self, path: _Path, j: int, onset_s: float, grown: dict[int, _Path]) -> None:
+        """Put note ``j`` on each asked note that it may be, where no cheaper path ends there."""
+        time_s = self.time_s
+        last, error_s = path[1], path[2]
+        reach_s = REACH * self.slot_s + (1 - KEEP) * abs(error_s)
+        note = max(last + 1, bisect_left(time_s, onset_s - error_s - reach_s))
+        while note < len(time_s):
+            longer = self._on(path, note, j, onset_s)
+            if note not in grown or longer[0] < grown[note][0]:
+                grown[note] = longer
+            if time_s[note] > onset_s - error_s + reach_s:
+                break
+            note += 1
+
+    def _on(self, path: _Path, note: int, j: int, onset_s: float) -> _Path:
+        cost, last, error, lean, var, cov, var_lean, trail = path
+        if last >= 0:
+            alone_s = self.alone_s[note] - self.alone_s[last]
+            step_s = self.time_s[note] - self.time_s[last]
+            clicks = self.heard[note] - self.heard[last]
+            if clicks:  # a click was heard: part of the error goes, and the lean starts anew
+                var = KEEP ** (2 * clicks) * var + (KEEP_SPREAD * error) ** 2
+                error *= KEEP**clicks
+                lean, cov, var_lean = 0.0, 0.0, LEAN**2 if alone_s else LEAN_HEARD**2
+            if alone_s:
+                error += lean * alone_s
+                var += (2 * cov + var_lean * alone_s) * alone_s
+                cov += var_lean * alone_s
+            var += (CLOCK * step_s) ** 2
+        spread = var + HAND_S**2
+        miss = onset_s - self.time_s[note] - error
+        fit = 0.5 * (_LOG_2PI + log(spread) + miss * miss / spread)
+        cost += MISSED_COST * (note - last - 1)
+        trail = (note, j, trail)
+        if fit > self.jump_cost:
+            return cost + self.jump_cost, note, error + miss, 0.0, HAND_S**2, 0.0, LEAN**2, trail
+        gain, gain_lean = var / spread, cov / spread
+        return (
+            cost + fit,
+            note,
+            error + gain * miss,
+            lean + gain_lean * miss,
+            var - gain * var,
+            cov - gain * cov,
+            var_lean - gain_lean * cov,
+            trail,
+        )
+
+
+def _start(place_s: float) -> _Path:
+    return (place_s**2 / (2 * PLACE_S**2), -1, 0.0, 0.0, FIRST_S**2, 0.0, LEAN_HEARD**2, None)
+
+
+def _pruned(paths: dict[int, _Path]) -> dict[int, _Path]:
+    limit = min(path[0] for path in paths.values()) + PRUNE_COST
+    kept = {note: path for note, path in paths.items() if path[0] <= limit}
+    if len(kept) > MAX_PATHS:
+        kept = dict(sorted(kept.items(), key=lambda item: item[1][0])[:MAX_PATHS])
+    return kept
+
+
+def _pairs(path: _Path) -> list[tuple[int, int]]:
+    pairs: list[tuple[int, int]] = []
+    trail = path[-1]
+    while trail is not None:
+        note, j, trail = trail
+        pairs.append((note, j))
+    return pairs[::-1]
+
+
+def _ragged(pairs: list[tuple[int, int]], asked: int, played: int) -> bool:
+    return not pairs or pairs[0] != (0, 0) or pairs[-1] != (asked - 1, played - 1)
+
+
+def _place(line: Timeline, onsets_s: FloatArray, slot_s: float) -> float:
+    """Return the mode of the notes' phase against the asked slots, between ± half a slot."""
+    moments = line.time_s[line.of_note]
+    heard = np.concatenate([line.silence == -1, [True]])[line.of_note]
+    nearest = np.clip(np.searchsorted(moments, onsets_s - slot_s / 2), 0, moments.size - 1)
+    usable = np.flatnonzero(heard[nearest])
+    usable = usable if usable.size >= 4 else np.arange(min(4, onsets_s.size))
+    usable = usable[:: max(1, usable.size // 400)]
+    phase = np.angle(np.exp(2j * pi * (onsets_s[usable] - moments[nearest[usable]]) / slot_s))
+    width = 2 * pi * min(0.020 / slot_s, 0.1)
+    trial = np.linspace(-pi, pi, 128, endpoint=False)
+    apart = np.angle(np.exp(1j * (phase[:, None] - trial)))
+    best = trial[np.argmax(np.exp(-0.5 * (apart / width) ** 2).sum(axis=0))]
+    return float(best / (2 * pi) * slot_s)
+
+
+def _matching(pairs: list[tuple[int, int]], asked: int, played: int) -> Matching:
+    array = np.array(pairs, dtype=np.int64).reshape(-1, 2)
+    return Matching(
+        asked=array[:, 0],
+        played=array[:, 1],
+        missed=np.setdiff1d(np.arange(asked), array[:, 0]),
+        extra=np.setdiff1d(np.arange(played), array[:, 1]),
+    )

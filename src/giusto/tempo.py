@@ -1,0 +1,119 @@
+"""Tempo, note values and the time a beat takes.
+
+A tempo is a number of beats a minute together with the note value of that beat. Numbers stay
+exact fractions until seconds are asked for.
+"""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+SECONDS_PER_MINUTE = 60
+
+# Note values that can stand for a beat, as parts of a whole note (common practice).
+BEAT_VALUES: dict[str, str] = {
+    "1/1": "whole",
+    "1/2": "half",
+    "1/4": "quarter",
+    "1/8": "eighth",
+    "1/16": "sixteenth",
+    "3/2": "dotted whole",
+    "3/4": "dotted half",
+    "3/8": "dotted quarter",
+    "3/16": "dotted eighth",
+}
+
+
+def beat_period_s(tempo_bpm: float | Fraction) -> Fraction:
+    """Return how long one beat lasts, exactly.
+
+    Parameters
+    ----------
+    tempo_bpm : float or Fraction
+        Beats a minute, above 0. A float counts as the decimal number it prints as.
+
+    Returns
+    -------
+    Fraction
+        Seconds a beat.
+
+    Examples
+    --------
+    >>> beat_period_s(96)
+    Fraction(5, 8)
+    >>> float(beat_period_s(132.5))
+    0.4528301886792453
+    """
+    return Fraction(SECONDS_PER_MINUTE) / exact_bpm(tempo_bpm)
+
+
+def exact_bpm(tempo_bpm: float | Fraction) -> Fraction:
+    """Return a tempo as the exact decimal number that a person typed.
+
+    Examples
+    --------
+    >>> exact_bpm(96.1)
+    Fraction(961, 10)
+    """
+    return tempo_bpm if isinstance(tempo_bpm, Fraction) else Fraction(str(tempo_bpm))
+
+
+def note_period_s(tempo_bpm: float | Fraction, *, beat: str, value: str) -> Fraction:
+    """Return how long a note value lasts where ``beat`` has the tempo.
+
+    Parameters
+    ----------
+    tempo_bpm : float or Fraction
+        Beats a minute.
+    beat, value : str
+        Parts of a whole note, such as ``"1/4"``.
+
+    Returns
+    -------
+    Fraction
+        Seconds.
+
+    References
+    ----------
+    Common practice: at quarter = 132 an eighth lasts half of 60/132 s.
+
+    Examples
+    --------
+    >>> float(note_period_s(90, beat="3/8", value="1/4"))
+    0.4444444444444444
+    """
+    return beat_period_s(tempo_bpm) * Fraction(value) / Fraction(beat)
+
+
+def held_tempo_bpm(tempo_bpm: float, *, asked_s: float, drift_s: float) -> float:
+    """Return the tempo really held over a stretch whose end came ``drift_s`` late.
+
+    Parameters
+    ----------
+    tempo_bpm : float
+        The tempo asked for.
+    asked_s : float
+        How long the stretch should last, above 0.
+    drift_s : float
+        What the clock gained on the grid over it; positive is late, so slower.
+
+    Returns
+    -------
+    float
+        Beats a minute.
+
+    Notes
+    -----
+    ``tempo · asked / (asked + drift)``: the same beats in a longer time.
+
+    Examples
+    --------
+    >>> round(held_tempo_bpm(96, asked_s=5.625, drift_s=0.041), 1)
+    95.3
+    """
+    return tempo_bpm * asked_s / (asked_s + drift_s)
+
+
+def deviation_percent(tempo_bpm: float, *, asked_bpm: float) -> float:
+    """Return how far a tempo lies from the one asked, in percent; positive is faster."""
+    return 100.0 * (tempo_bpm / asked_bpm - 1.0)

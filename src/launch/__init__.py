@@ -1,0 +1,1 @@
+"""Setting up and starting: Debian's packages, the database cluster, the web server, the tests."""

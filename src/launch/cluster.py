@@ -1,0 +1,217 @@
+"""A PostgreSQL cluster of the project's own, on loopback.
+
+The server comes from Debian's packages and runs as a child of ours. It refuses to run as root; then
+the ``postgres`` user owns the data and runs it.
+"""
+
+from __future__ import annotations
+
+import os
+import pwd
+import secrets
+import shutil
+import signal
+import socket
+import subprocess
+import tempfile
+import time
+from collections.abc import Sequence
+from pathlib import Path
+
+import psycopg
+
+from launch import packages
+from launch.place import LOG, fail, say
+
+HOST, USER, DATABASE = "127.0.0.1", "giusto", "giusto"
+START_S = 30.0
+FAR_PLACE = Path("/var/lib/giusto")  # for data below a folder that the postgres user may not enter
+
+
+class Cluster:
+    """One data folder and the server on it.
+
+    Parameters
+    ----------
+    folder : Path
+        Where the data lies, or shall lie.
+    settings : sequence of str
+        Server settings such as ``fsync=off``.
+    safe : bool
+        Whether making it waits for the disk; false for data that are thrown away.
+    """
+
+    def __init__(self, folder: Path, *, settings: Sequence[str] = (), safe: bool = True) -> None:
+        self.folder, self.settings, self.safe = folder, settings, safe
+        self.password_file = folder.with_name(f"{folder.name}.password")
+        self.programs = _programs()
+        self.port = 0
+        self.process: subprocess.Popen[bytes] | None = None
+
+    @property
+    def environment(self) -> dict[str, str]:
+        """What the Django settings read."""
+        password = self.password_file.read_text(encoding="ascii").strip()
+        return {"GIUSTO_DB_PORT": str(self.port), "GIUSTO_DB_PASSWORD": password}
+
+    def start(self) -> None:
+        """Make the cluster where it is missing, start its server and wait until it answers."""
+        if not (self.folder / "PG_VERSION").exists():
+            self._make()
+        self._end_orphan()
+        self.port = self.port or free_port()  # the same one again after a crash
+        deadline = time.monotonic() + START_S
+        while True:  # a killed server's lock can outlive it for a moment: try again
+            self._spawn()
+            if self._answers(deadline):
+                return
+            if time.monotonic() > deadline:
+                fail(f"the database did not start: see {LOG / 'postgres.log'}")
+            time.sleep(0.3)
+
+    def stop(self) -> None:
+        """End the server, its connections closed and all written."""
+        if self.process and self.process.poll() is None:
+            self.process.send_signal(signal.SIGINT)
+            self.process.wait(timeout=60)
+
+    def _make(self) -> None:
+        """Make the cluster beside its place and move it there whole: half a one is never used."""
+        making = self.folder.with_name(f"{self.folder.name}.making")
+        self.folder.parent.mkdir(parents=True, exist_ok=True)
+        if self.folder.exists() or self.folder.is_symlink():
+            aside = self.folder.with_name(f"{self.folder.name}.broken-{int(time.time())}")
+            say(f"{self.folder} is no database: moved aside to {aside.name}")
+            self.folder.rename(aside)
+        shutil.rmtree(making, ignore_errors=True)
+        user = _server_user(None)
+        at = making
+        if user and not _may_enter(user, self.folder.parent):
+            FAR_PLACE.mkdir(mode=0o755, exist_ok=True)
+            at = FAR_PLACE / secrets.token_hex(8)
+            say(f"the postgres user may not enter {self.folder.parent}: the data go to {at}")
+        at.mkdir(mode=0o700)
+        if user:
+            os.chown(at, user.pw_uid, user.pw_gid)
+        self._initdb(at, user)
+        if at is making:
+            making.rename(self.folder)
+        else:
+            self.folder.symlink_to(at)
+
+    def _initdb(self, at: Path, user: pwd.struct_passwd | None) -> None:
+        password = secrets.token_hex(24)
+        self.password_file.unlink(missing_ok=True)
+        self.password_file.touch(mode=0o600)
+        self.password_file.write_text(password, encoding="ascii")
+        with tempfile.NamedTemporaryFile("w", prefix="giusto-", encoding="ascii") as handed:
+            handed.write(password)
+            handed.flush()
+            if user:
+                os.chown(handed.name, user.pw_uid, user.pw_gid)
+            command = [self.programs / "initdb", "-D", at, "-U", USER, "-A", "scram-sha-256"]
+            command += ["--pwfile", handed.name, "-E", "UTF8", "--locale=C.UTF-8"]
+            done = _run([*command, *([] if self.safe else ["--no-sync"])], user)
+        if done.returncode:
+            fail(f"making the database failed: {done.stderr.decode(errors='replace').strip().splitlines()[-1]}")
+
+    def _spawn(self) -> None:
+        data = self.folder.resolve()
+        user = _server_user(data)
+        LOG.mkdir(parents=True, exist_ok=True)
+        command = [self.programs / "postgres", "-D", data, "-h", HOST, "-p", str(self.port), "-k", ""]
+        for setting in self.settings:
+            command += ["-c", setting]
+        with (LOG / "postgres.log").open("ab") as log:
+            self.process = subprocess.Popen(
+                command, stdout=log, stderr=log, cwd="/", start_new_session=True, **_as(user)
+            )
+
+    def _answers(self, deadline: float) -> bool:
+        assert self.process
+        while self.process.poll() is None and time.monotonic() < deadline:
+            try:
+                with self._connection("postgres") as connection:
+                    found = connection.execute("select 1 from pg_database where datname = %s", [DATABASE])
+                    if not found.fetchone():
+                        connection.execute(f"create database {DATABASE}")
+                return True
+            except psycopg.OperationalError as error:
+                if "password authentication" in str(error):
+                    self.stop()
+                    fail(f"{self.password_file} does not fit the database in {self.folder}")
+                time.sleep(0.05)
+        return False
+
+    def _connection(self, database: str) -> psycopg.Connection:
+        password = self.environment["GIUSTO_DB_PASSWORD"]
+        return psycopg.connect(
+            host=HOST, port=self.port, user=USER, password=password, dbname=database, autocommit=True
+        )
+
+    def running_port(self) -> int:
+        """Return the port of the server on this data, 0 where none runs."""
+        return self._running()[1]
+
+    def _running(self) -> tuple[int, int]:
+        """Return process and port of the server on this data, zeros where none runs."""
+        data = self.folder.resolve()
+        try:
+            lines = (data / "postmaster.pid").read_text(encoding="utf-8").split("\n")
+            pid, port = int(lines[0]), int(lines[3])
+            ours = Path(f"/proc/{pid}/cwd").resolve() == data
+        except (OSError, ValueError, IndexError):
+            return 0, 0
+        return (pid, port) if ours else (0, 0)
+
+    def _end_orphan(self) -> None:
+        """End a server that an earlier start left behind when it was killed."""
+        pid, _ = self._running()
+        if not pid:
+            return
+        say("ending the database server that an earlier start left behind")
+        os.kill(pid, signal.SIGINT)
+        for _ in range(300):
+            if not Path(f"/proc/{pid}").exists():
+                return
+            time.sleep(0.1)
+
+
+def free_port() -> int:
+    """Return a loopback port that nobody listens on."""
+    with socket.socket() as probe:
+        probe.bind((HOST, 0))
+        return int(probe.getsockname()[1])
+
+
+def _programs() -> Path:
+    """Return the folder of PostgreSQL's server programs, installed where they are missing."""
+    for attempt in range(2):
+        found = [p.parent for p in Path("/usr/lib/postgresql").glob("*/bin/initdb") if (p.parent / "postgres").exists()]
+        if found:
+            return max(found, key=lambda folder: int(folder.parent.name))
+        if not attempt:
+            packages.install("postgresql")
+    fail("Debian's package postgresql is there, but its server is not in /usr/lib/postgresql")
+
+
+def _server_user(data: Path | None) -> pwd.struct_passwd | None:
+    """Return the user that runs the server, or None for the one who asks."""
+    me = os.geteuid()
+    if data is not None and (owner := data.stat().st_uid) not in (me, 0):
+        if me != 0:
+            fail(f"the database in {data} belongs to {pwd.getpwuid(owner).pw_name}: start Giusto as that user")
+        return pwd.getpwuid(owner)
+    return pwd.getpwnam("postgres") if me == 0 else None
+
+
+def _may_enter(user: pwd.struct_passwd, folder: Path) -> bool:
+    return _run(["test", "-x", folder.resolve()], user).returncode == 0
+
+
+def _run(command: Sequence[str | Path], user: pwd.struct_passwd | None) -> subprocess.CompletedProcess[bytes]:
+    return subprocess.run(command, cwd="/", capture_output=True, check=False, **_as(user))
+
+
+def _as(user: pwd.struct_passwd | None) -> dict:
+    return {"user": user.pw_uid, "group": user.pw_gid, "extra_groups": []} if user else {}

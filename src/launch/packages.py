@@ -1,0 +1,35 @@
+"""Debian's packages: installed where the right to is there, named in one line where it isn't."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+
+from launch.place import LOG, fail, say
+
+
+def install(package: str) -> None:
+    """Install a Debian package, or stop with the line that says how."""
+    command = f"apt-get install --no-install-recommends {package}"
+    if not (apt := shutil.which("apt-get")):
+        fail(f"{package} is needed, and this is no Debian: install it by your system's own way")
+    before = [] if os.geteuid() == 0 else _sudo()
+    if before is None:
+        fail(f"Debian's package {package} is needed: ask an administrator for '{command}'")
+    say(f"installing Debian's package {package} (once)")
+    LOG.mkdir(parents=True, exist_ok=True)
+    environment = {**os.environ, "DEBIAN_FRONTEND": "noninteractive"}
+    with (LOG / "packages.log").open("ab") as log:
+        for arguments in (["update", "-q"], ["install", "-yq", "--no-install-recommends", package]):
+            done = subprocess.run(
+                [*before, apt, *arguments], stdout=log, stderr=log, env=environment, check=False
+            )
+    if done.returncode:
+        fail(f"'{command}' failed: see {LOG / 'packages.log'}")
+
+
+def _sudo() -> list[str] | None:
+    sudo = shutil.which("sudo")
+    allowed = sudo and subprocess.run([sudo, "-v"], stderr=subprocess.DEVNULL, check=False).returncode == 0
+    return [sudo] if sudo and allowed else None

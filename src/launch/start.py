@@ -1,0 +1,103 @@
+"""``./giusto start``: database, migrations, demo data, web server; all ended by Ctrl-C."""
+
+from __future__ import annotations
+
+import fcntl
+import os
+import secrets
+import signal
+import sys
+import threading
+import time
+
+from launch import web
+from launch.cluster import Cluster
+from launch.place import LOG, OWN, ROOT, fail, say
+
+RESPAWNS, RESPAWN_WINDOW_S = 5, 60.0
+
+
+def main() -> None:
+    """Start everything, watch over it, end everything."""
+    if len(sys.argv) > 1:
+        fail("start takes no arguments; GIUSTO_PORT chooses the port")
+    OWN.mkdir(exist_ok=True)
+    lock = _only_one()
+    stopping = threading.Event()
+    for name in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+        signal.signal(name, lambda *_: stopping.set())
+    web.end_orphan()
+    port = web.chosen_port()
+    cluster = Cluster(OWN / "cluster")
+    server = None
+    try:
+        cluster.start()
+        environment = {**cluster.environment, **settings_environment()}
+        prepare(environment)
+        server = web.Web(port, environment)
+        if not stopping.is_set():
+            server.start()
+            lock.write(server.address)
+            lock.flush()
+            say(f"ready at {server.address}  (Ctrl-C ends it)")
+        _watch(cluster, server, stopping)
+    finally:
+        if server:
+            server.stop()
+        cluster.stop()
+    say("ended")
+
+
+def settings_environment() -> dict[str, str]:
+    """Return what the Django settings read beside the database: module and key."""
+    key = OWN / "secret-key"
+    if not key.exists():
+        key.touch(mode=0o600)
+        key.write_text(secrets.token_urlsafe(48), encoding="ascii")
+    return {
+        "DJANGO_SETTINGS_MODULE": "studio.settings.start",
+        "GIUSTO_SECRET_KEY": key.read_text(encoding="ascii").strip(),
+    }
+
+
+def prepare(environment: dict[str, str]) -> None:
+    """Bring the database up to date; fill it with demo data where it is new."""
+    os.environ.update(environment)
+    import django
+    from django.core.management import call_command
+    from django.db import connections
+
+    django.setup()
+    call_command("migrate", verbosity=0, interactive=False)
+    call_command("demo", "--if-new")
+    connections.close_all()
+
+
+def _watch(cluster: Cluster, server: web.Web, stopping: threading.Event) -> None:
+    """Start again what dies, until told to stop; give up on what dies again and again."""
+    deaths: list[float] = []
+    while not stopping.wait(0.2):
+        for name, part in (("database", cluster), ("web server", server)):
+            if part.process is None or part.process.poll() is None:
+                continue
+            deaths = [at for at in deaths if time.monotonic() - at < RESPAWN_WINDOW_S] + [time.monotonic()]
+            if len(deaths) > RESPAWNS:
+                fail(f"the {name} ended {len(deaths)} times within a minute: see {LOG}")
+            say(f"the {name} ended unexpectedly: starting it again")
+            part.start()
+
+
+def _only_one():  # type: ignore[no-untyped-def]
+    """Hold a lock for as long as this process lives, or say who holds it."""
+    lock = (OWN / "start.lock").open("a+", encoding="ascii")
+    try:
+        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except OSError:
+        lock.seek(0)
+        fail(f"Giusto runs from {ROOT} already: {lock.read() or 'it is just starting'}")
+    lock.truncate(0)
+    return lock
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,111 @@
+"""The web server: gunicorn with threads, on loopback."""
+
+from __future__ import annotations
+
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+import urllib.error
+import urllib.request
+from pathlib import Path
+
+from launch.place import LOG, OWN, ROOT, fail, say
+
+HOST = "127.0.0.1"
+ANSWER_S = 30.0
+PID_FILE = OWN / "web.pid"
+
+
+class Web:
+    """The gunicorn process of one port."""
+
+    def __init__(self, port: int, environment: dict[str, str]) -> None:
+        self.port, self.environment = port, environment
+        self.process: subprocess.Popen[bytes] | None = None
+
+    @property
+    def address(self) -> str:
+        """Where a browser finds it."""
+        return f"http://{HOST}:{self.port}/"
+
+    def start(self) -> None:
+        """Start gunicorn and wait until it answers."""
+        LOG.mkdir(parents=True, exist_ok=True)
+        command = [sys.executable, "-m", "gunicorn", "studio.wsgi", "--bind", f"{HOST}:{self.port}"]
+        command += ["--worker-class", "gthread", "--workers", "2", "--threads", "4", "--worker-tmp-dir", _shared_memory()]
+        command += ["--graceful-timeout", "5", "--timeout", "120", "--pid", str(PID_FILE)]
+        with (LOG / "web.log").open("ab") as log:
+            self.process = subprocess.Popen(
+                command,
+                stdout=log,
+                stderr=log,
+                cwd=ROOT,
+                env={**os.environ, **self.environment},
+                start_new_session=True,
+            )
+        if not self._answers():
+            self.stop()
+            fail(f"the web server did not start: see {LOG / 'web.log'}")
+
+    def stop(self) -> None:
+        """End the server after the requests under way."""
+        if self.process and self.process.poll() is None:
+            self.process.send_signal(signal.SIGTERM)
+            try:
+                self.process.wait(timeout=15)
+            except subprocess.TimeoutExpired:
+                os.killpg(self.process.pid, signal.SIGKILL)
+                self.process.wait()
+
+    def _answers(self) -> bool:
+        assert self.process
+        deadline = time.monotonic() + ANSWER_S
+        while self.process.poll() is None and time.monotonic() < deadline:
+            try:
+                with urllib.request.urlopen(f"{self.address}alive/", timeout=5) as answer:
+                    return bool(answer.status == 200)
+            except urllib.error.HTTPError as error:
+                say(f"the web server answers with {error.code}")
+                return False
+            except OSError:
+                time.sleep(0.05)
+        return False
+
+
+def end_orphan() -> None:
+    """End a web server that an earlier start left behind when it was killed."""
+    try:
+        pid = int(PID_FILE.read_text(encoding="ascii"))
+        command = Path(f"/proc/{pid}/cmdline").read_bytes()
+        ours = b"studio.wsgi" in command and Path(f"/proc/{pid}/cwd").resolve() == ROOT
+    except (OSError, ValueError):
+        return
+    if ours:
+        say("ending the web server that an earlier start left behind")
+        os.kill(pid, signal.SIGTERM)
+        for _ in range(100):
+            if not Path(f"/proc/{pid}").exists():
+                return
+            time.sleep(0.1)
+
+
+def chosen_port() -> int:
+    """Return GIUSTO_PORT or 8000, or stop with a line where it can't be used."""
+    text = os.environ.get("GIUSTO_PORT", "8000")
+    if not text.isdecimal() or not 1 <= int(text) <= 65535:
+        fail(f"GIUSTO_PORT is '{text}', allowed is a number from 1 to 65535")
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((HOST, int(text)))
+        except OSError as error:
+            other = "8001" if text == "8000" else "8000"
+            fail(f"port {text} can't be used ({error.strerror}): choose another, GIUSTO_PORT={other} ./giusto start")
+    return int(text)
+
+
+def _shared_memory() -> str:
+    return "/dev/shm" if os.access("/dev/shm", os.W_OK) else "/tmp"  # noqa: S108 - gunicorn's own heartbeat file
