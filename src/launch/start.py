@@ -65,12 +65,14 @@ def prepare(environment: dict[str, str]) -> None:
     os.environ.update(environment)
     import django
     from django.core.management import call_command
-    from django.db import connections
+    from django.db import connection
 
     django.setup()
     call_command("migrate", verbosity=0, interactive=False)
-    call_command("demo", "--if-new")
-    connections.close_all()
+    call_command("demo", "--if-new", stdout=sys.stderr)
+    call_command("collectstatic", verbosity=0, interactive=False, ignore_patterns=["ext", "htmax*"])
+    connection.close()
+    connection.close_pool()
 
 
 def _watch(cluster: Cluster, server: web.Web, stopping: threading.Event) -> None:

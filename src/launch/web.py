@@ -36,7 +36,7 @@ class Web:
         LOG.mkdir(parents=True, exist_ok=True)
         command = [sys.executable, "-m", "gunicorn", "studio.wsgi", "--bind", f"{HOST}:{self.port}"]
         command += ["--worker-class", "gthread", "--workers", "2", "--threads", "4", "--worker-tmp-dir", _shared_memory()]
-        command += ["--graceful-timeout", "5", "--timeout", "120", "--pid", str(PID_FILE)]
+        command += ["--graceful-timeout", "5", "--timeout", "120", "--pid", str(PID_FILE), "--no-control-socket"]
         with (LOG / "web.log").open("ab") as log:
             self.process = subprocess.Popen(
                 command,

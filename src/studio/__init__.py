@@ -1,0 +1,1 @@
+"""The web site of Giusto, over the core in ``giusto``."""

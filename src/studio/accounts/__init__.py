@@ -1,0 +1,1 @@
+"""Players: whose takes they are."""

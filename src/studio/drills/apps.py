@@ -1,0 +1,7 @@
+from django.apps import AppConfig
+
+
+class DrillsConfig(AppConfig):
+    """Drills."""
+
+    name = "studio.drills"

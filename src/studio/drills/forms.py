@@ -1,0 +1,119 @@
+"""The words of the drill's sentence that can be changed."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django import forms
+
+from giusto.drill import Drill, validate
+from giusto.errors import DrillError
+from giusto.simulate import Player as SimulatedPlayer
+from studio.drills.shelf import BuiltIn, shelf
+
+NOTE_WORDS = {
+    1: "quarters",
+    2: "eighths",
+    3: "triplets",
+    4: "sixteenths",
+    5: "quintuplets",
+    6: "sextuplets",
+    7: "septuplets",
+    8: "thirty-seconds",
+}
+PLAYERS = {"hands": "You play", "simulated": "A simulated player plays"}
+LEANS = {"-2.5": "dragging", "-1": "dragging a little", "0": "without a lean", "1": "rushing a little", "2.5": "rushing"}
+SKILLS = {
+    "practised": ("practised", {"clock_percent": 1.2, "hand_ms": 6.0}),
+    "fair": ("fair", {"clock_percent": 2.0, "hand_ms": 9.0}),
+    "beginning": ("beginning", {"clock_percent": 3.5, "hand_ms": 14.0, "missed": 0.03, "extra": 0.02}),
+}
+
+
+class SentenceForm(forms.Form):
+    """A built-in drill with its tempo, notes to the beat and cycles, and who plays it."""
+
+    drill = forms.ChoiceField(widget=forms.HiddenInput)
+    bpm = forms.DecimalField(
+        label="Tempo, beats a minute",
+        min_value=10,
+        max_value=400,
+        max_digits=6,
+        decimal_places=2,
+        widget=forms.NumberInput(attrs={"class": "word w-figure", "step": "any", "inputmode": "decimal"}),
+    )
+    grid = forms.TypedChoiceField(
+        label="Notes to the beat",
+        coerce=int,
+        choices=list(NOTE_WORDS.items()),
+        widget=forms.Select(attrs={"class": "word"}),
+    )
+    cycles = forms.IntegerField(
+        label="Cycles",
+        min_value=1,
+        max_value=2000,
+        widget=forms.NumberInput(attrs={"class": "word w-count", "inputmode": "numeric"}),
+    )
+    by = forms.ChoiceField(
+        label="Who plays", choices=list(PLAYERS.items()), widget=forms.Select(attrs={"class": "word"})
+    )
+    lean = forms.ChoiceField(
+        label="Lean in the silence", choices=list(LEANS.items()), widget=forms.Select(attrs={"class": "word"})
+    )
+    skill = forms.ChoiceField(
+        label="Skill",
+        choices=[(key, word) for key, (word, _) in SKILLS.items()],
+        widget=forms.Select(attrs={"class": "word"}),
+    )
+
+    def __init__(self, data: Any, **kwargs: Any) -> None:
+        chosen = shelf().get(data.get("drill", ""), default_drill())
+        super().__init__({**self.start_values(chosen), **data.dict()}, **kwargs)
+        self.built_in = chosen
+        self.fields["drill"].choices = [(slug, slug) for slug in shelf()]
+
+    @staticmethod
+    def start_values(chosen: BuiltIn) -> dict[str, Any]:
+        """Return the sentence of a drill as it lies on the shelf."""
+        drill = chosen.drill
+        return {
+            "drill": chosen.slug,
+            "bpm": f"{drill.tempo.bpm:g}",
+            "grid": drill.part.grid,
+            "cycles": drill.cycles,
+            "by": "hands",
+            "lean": "-1",
+            "skill": "fair",
+        }
+
+    def clean(self) -> dict[str, Any]:
+        """Make the drill, so that the core has the last word."""
+        cleaned = super().clean() or {}
+        if not self.errors:
+            try:
+                self.made = self._made(cleaned)
+            except DrillError as error:
+                raise forms.ValidationError([str(fault) for fault in error.faults]) from None
+        return cleaned
+
+    def _made(self, cleaned: dict[str, Any]) -> Drill:
+        plain = self.built_in.drill.plain()
+        plain["tempo"]["bpm"] = float(cleaned["bpm"])
+        plain["part"]["grid"] = cleaned["grid"]
+        plain["cycles"] = cleaned["cycles"]
+        return validate(plain)
+
+    @property
+    def is_simulated(self) -> bool:
+        """Whether a simulated player shall play."""
+        return bool(self.cleaned_data["by"] == "simulated")
+
+    def simulated_player(self) -> SimulatedPlayer:
+        """Return the simulated player that the words describe."""
+        bias_percent = float(self.cleaned_data["lean"])
+        return SimulatedPlayer(bias_percent=bias_percent, **SKILLS[self.cleaned_data["skill"]][1])
+
+
+def default_drill() -> BuiltIn:
+    """Return the drill that a new player starts with."""
+    return shelf()["two-heard-two-silent"]

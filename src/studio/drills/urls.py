@@ -1,0 +1,9 @@
+"""Addresses of the place where the click is set."""
+
+from django.urls import path
+
+from studio.drills import views
+
+app_name = "drills"
+
+urlpatterns = [path("", views.set_the_click, name="set")]

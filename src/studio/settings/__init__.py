@@ -1,0 +1,1 @@
+"""Settings: ``start`` for ``./giusto start``, ``test`` for ``./giusto test``; ``base`` is shared."""

@@ -1,0 +1,102 @@
+"""What all settings share."""
+
+import os
+from pathlib import Path
+
+from csp.constants import NONE, SELF
+
+SITE = Path(__file__).resolve().parents[1]
+ROOT = SITE.parents[1]
+
+SECRET_KEY = os.environ["GIUSTO_SECRET_KEY"]
+ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
+ROOT_URLCONF = "studio.urls"
+WSGI_APPLICATION = "studio.wsgi.application"
+AUTH_USER_MODEL = "accounts.Player"
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.messages",
+    "django.contrib.postgres",
+    "django.contrib.staticfiles",
+    "django_htmx",
+    "csp",
+    "studio.accounts",
+    "studio.sheet",
+    "studio.drills",
+    "studio.takes",
+]
+
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django.middleware.gzip.GZipMiddleware",
+    "studio.isolation.IsolationMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "studio.accounts.middleware.LocalPlayerMiddleware",
+    "django.contrib.messages.middleware.MessageMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "django_htmx.middleware.HtmxMiddleware",
+]
+
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "DIRS": [SITE / "templates"],
+        "APP_DIRS": True,
+        "OPTIONS": {
+            "context_processors": [
+                "django.template.context_processors.request",
+                "django.contrib.auth.context_processors.auth",
+                "django.contrib.messages.context_processors.messages",
+            ],
+        },
+    },
+]
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.postgresql",
+        "NAME": os.environ.get("GIUSTO_DB_NAME", "giusto"),
+        "USER": "giusto",
+        "PASSWORD": os.environ.get("GIUSTO_DB_PASSWORD", ""),
+        "HOST": "127.0.0.1",
+        "PORT": os.environ.get("GIUSTO_DB_PORT", ""),
+        "CONN_HEALTH_CHECKS": True,  # the pool checks a connection before it hands it out
+        "OPTIONS": {"pool": {"min_size": 1, "max_size": 8, "timeout": 10}},
+    },
+}
+
+STATIC_URL = "/static/"
+STATICFILES_DIRS = [SITE / "static"]
+
+LANGUAGE_CODE = "en-gb"
+TIME_ZONE = os.environ.get("TZ") or "UTC"
+USE_TZ = True
+
+# Nothing is fetched from anywhere else, and no script or style stands in a page.
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [NONE],
+        "script-src": [SELF],
+        "style-src": [SELF],
+        "font-src": [SELF],
+        "img-src": [SELF],
+        "connect-src": [SELF],
+        "worker-src": [SELF],
+        "form-action": [SELF],
+        "base-uri": [NONE],
+        "frame-ancestors": [NONE],
+    },
+}
+SECURE_REFERRER_POLICY = "same-origin"
+SESSION_COOKIE_HTTPONLY = True
+CSRF_FAILURE_VIEW = "studio.views.csrf_failure"
+DATA_UPLOAD_MAX_MEMORY_SIZE = 1_000_000

@@ -1,0 +1,1 @@
+"""The sheet and the plumb line: plain layout values, and the templates that draw them."""

@@ -1,0 +1,7 @@
+from django.apps import AppConfig
+
+
+class SheetConfig(AppConfig):
+    """Drawing."""
+
+    name = "studio.sheet"

@@ -1,0 +1,97 @@
+"""Whole pictures: a plan, a take, the last silence, a thumbnail for the shelf."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from giusto.schedule import Schedule, schedule
+from studio.sheet.layout import Columns, Rows
+from studio.sheet.plumb import Bob, Plumb, Scale, Strand, bob_of, strand_of, choose_scale, draw_plumb
+from studio.sheet.rows import Sheet, draw_sheet, first_withheld
+
+THUMBNAIL = Columns("thumbnail", 52, -1, 0, 4, 44, 52, 0, -1)
+SMALL = Columns("small", 190, -1, 36, 46, 132, 186, 0, -1)
+LAST = Columns("last", 224, -1, 0, 0, 0, 112, 104, -1)
+LAST_HEIGHT = 214.0
+
+
+@dataclass(frozen=True, slots=True)
+class Picture:
+    """A sheet with its plumb line, ready to be drawn."""
+
+    columns: Columns
+    rows: Rows
+    height: float
+    sheet: Sheet
+    plumb: Plumb | None
+
+
+@dataclass(frozen=True, slots=True)
+class Hanging:
+    """One silence by itself: its strand, bob and true vertical."""
+
+    strand: Strand
+    bob: Bob
+    zero_x: float
+    limits: list[float]
+    width: float
+    height: float
+
+
+def draw_plan(plan: Schedule, columns: Columns) -> Picture:
+    """Return the picture of a drill that nobody has played yet."""
+    rows = Rows.of(plan)
+    return Picture(columns, rows, rows.bottom + 52, draw_sheet(plan, columns, rows), draw_plumb(plan, columns, rows))
+
+
+def draw_take(
+    plan: Schedule, columns: Columns, *, spec: dict[str, Any], thread: dict[str, Any] | None
+) -> Picture:
+    """Return the picture of a take."""
+    rows = Rows.of(plan)
+    sheet = draw_sheet(plan, columns, rows, spec)
+    plumb = draw_plumb(plan, columns, rows, spec=spec, thread=thread)
+    return Picture(columns, rows, rows.bottom + 52, sheet, plumb)
+
+
+def draw_small(plan: Schedule, spec: dict[str, Any] | None = None) -> Picture:
+    """Return the narrow sheet that stands beside the state while playing."""
+    rows = Rows.of(plan, top=8, room=540)
+    return Picture(SMALL, rows, rows.bottom + 8, draw_sheet(plan, SMALL, rows, spec), None)
+
+
+def thumbnail(plan: Schedule) -> Picture:
+    """Return the first four cycles of a drill, for the shelf."""
+    short = plan.drill.model_copy(update={"cycles": min(4, plan.drill.cycles), "close": 0})
+    first = schedule(short)
+    rows = Rows(first, 15.0, 2.0)
+    return Picture(THUMBNAIL, rows, 64, draw_sheet(first, THUMBNAIL, rows), None)
+
+
+def draw_silence(
+    plan: Schedule, number: int, *, spec: dict[str, Any], thread: dict[str, Any], columns: Columns = LAST, height: float = LAST_HEIGHT
+) -> Hanging:
+    """Return one silence by itself, as it is shown after its return.
+
+    Parameters
+    ----------
+    number : int
+        From 1.
+    """
+    span = plan.silences[number - 1]
+    silence = spec["silences"][number - 1]
+    start = first_withheld(plan, span.start_tick, span.end_tick)
+    inside = [i for i, tick in enumerate(thread["tick"]) if start <= tick <= span.end_tick]
+    a, b = inside[0], inside[-1]
+    piece = {name: values[a : b + 1] for name, values in thread.items()}
+    piece["note_ms"] = [0.0] * len(inside)  # the scale looks at the whole piece, caught or not
+    scale: Scale = choose_scale(plan, columns, piece)
+    per_cycle = (height - 36) / ((span.end_tick - start) / plan.cycle_ticks)
+    top = 14 - (start - plan.body_tick) / plan.cycle_ticks * per_cycle
+    rows = Rows(plan, per_cycle, top)
+    bob = bob_of(plan, columns, rows, scale, thread, number, silence, 1000.0)
+    limit = plan.beat_s * 1000 * 0.05
+    limits = [] if scale.in_beats or limit > scale.half_ms else [scale.x(-limit), scale.x(limit)]
+    strand = strand_of(rows, scale, thread, a, b, bob.kind, True)
+    return Hanging(strand, bob, columns.zero_x, limits, columns.width, height)

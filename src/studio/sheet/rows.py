@@ -1,0 +1,260 @@
+"""The sheet: posts above each line, the player's notes below it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import Any
+
+import numpy as np
+
+from giusto import position
+from giusto.schedule import Schedule
+from studio.sheet.layout import Columns, Rows
+
+POST_ONE, POST_BEAT, POST_SUB = (6.7, 13.2), (5.3, 9.0), (3.4, 5.6)
+LEAST_BEAT_LABEL, LEAST_MARK = 20.0, 5.0
+
+
+@dataclass(frozen=True, slots=True)
+class Label:
+    """A word or number at a place."""
+
+    x: float
+    y: float
+    text: str
+    strong: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Box:
+    """A band: where the player is alone."""
+
+    x: float
+    y: float
+    width: float
+    height: float
+
+
+@dataclass(frozen=True, slots=True)
+class Sheet:
+    """The sheet as plain values; each path draws all marks of one kind."""
+
+    beats: list[Label]
+    beat_lines: str
+    first_line: str
+    row_lines: str
+    marks: str
+    numbers: list[Label]
+    words: list[Label]
+    bands: list[Box]
+    posts: str
+    hollow: str
+    ticks: str
+    tick_width: float
+    extra: str
+    rings: str
+
+
+def draw_sheet(plan: Schedule, columns: Columns, rows: Rows, spec: dict[str, Any] | None = None) -> Sheet:
+    """Lay out the sheet of a plan, with the notes of a reading where one is given.
+
+    Parameters
+    ----------
+    plan : Schedule
+    columns : Columns
+    rows : Rows
+    spec : dict, optional
+        A ``reading/1``.
+
+    Returns
+    -------
+    Sheet
+    """
+    left, right = columns.sheet_x, columns.sheet_x + columns.sheet_w
+    beat_w = columns.sheet_w / plan.drill.cycle.beats
+    cycles = range(1, rows.count + 1)
+    verticals = [left + beat_w * beat for beat in range(plan.drill.cycle.beats + 1)]
+    posts, hollow = _posts(plan, columns, rows)
+    ticks, extra, rings, width = _notes(plan, columns, rows, spec) if spec else ("", "", "", 1.5)
+    return Sheet(
+        beats=_beat_labels(plan, columns, rows, beat_w),
+        beat_lines="".join(f"M{x:.1f} {rows.top:.1f}V{rows.bottom:.1f}" for x in verticals[1:]),
+        first_line=f"M{left:.1f} {rows.top:.1f}V{rows.bottom:.1f}",
+        row_lines=""
+        if rows.is_hairs
+        else "".join(f"M{left:.1f} {rows.line_y(c):.1f}H{right:.1f}" for c in cycles),
+        marks=_marks(plan, columns, rows, beat_w),
+        numbers=_numbers(plan, columns, rows),
+        words=_words(plan, columns, rows),
+        bands=_bands(plan, columns, rows),
+        posts=posts,
+        hollow=hollow,
+        ticks=ticks,
+        tick_width=width,
+        extra=extra,
+        rings=rings,
+    )
+
+
+def first_withheld(plan: Schedule, start_tick: int, end_tick: int) -> int:
+    """Return the first click withheld in a silence, or its start where none is."""
+    on = sorted(int(position.parse(text) * plan.ticks_per_beat) for text in plan.drill.clicks.on)
+    cycle = max((start_tick - plan.body_tick) // plan.cycle_ticks, 0)
+    for index in range(cycle, min(cycle + 2, plan.drill.cycles)):
+        if not plan.sounding[index]:
+            for offset in on:
+                tick = plan.body_tick + index * plan.cycle_ticks + offset
+                if start_tick < tick < end_tick:
+                    return tick
+    return start_tick
+
+
+def _beat_labels(plan: Schedule, columns: Columns, rows: Rows, beat_w: float) -> list[Label]:
+    step = 1 if beat_w >= LEAST_BEAT_LABEL else 2 if 2 * beat_w >= LEAST_BEAT_LABEL else 4
+    sounding = {int(position.parse(text)) for text in plan.drill.clicks.on if "+" not in text}
+    return [
+        Label(columns.sheet_x + beat * beat_w, rows.top - 14, str(beat + 1), beat in sounding)
+        for beat in range(0, plan.drill.cycle.beats, step)
+    ]
+
+
+def _marks(plan: Schedule, columns: Columns, rows: Rows, beat_w: float) -> str:
+    grid = plan.drill.part.grid
+    if rows.height < 14 or beat_w / grid < LEAST_MARK:
+        return ""
+    slots = [beat + part / grid for beat in range(plan.drill.cycle.beats) for part in range(1, grid)]
+    length = 4 * rows.post_scale
+    return "".join(
+        f"M{columns.sheet_x + slot * beat_w:.1f} {rows.line_y(cycle):.1f}v-{length:.1f}"
+        for cycle in range(1, rows.count + 1)
+        for slot in slots
+    )
+
+
+def _numbers(plan: Schedule, columns: Columns, rows: Rows) -> list[Label]:
+    step = rows.number_step
+    shown = range(1 if step == 1 else step, plan.drill.cycles + 1, step)
+    return [Label(columns.number_x, rows.line_y(cycle) + 4.5, str(cycle)) for cycle in shown]
+
+
+def _words(plan: Schedule, columns: Columns, rows: Rows) -> list[Label]:
+    if columns.word_x < 0:
+        return []
+    words, before = [], ""
+    free_y = -100.0
+    for cycle, word in enumerate(cycle_words(plan), start=1):
+        y = rows.line_y(cycle) + 4.5
+        if word != before and y >= free_y:
+            words.append(Label(columns.word_x, y, word))
+            free_y = y + 18
+        before = word
+    return words
+
+
+def cycle_words(plan: Schedule) -> list[str]:
+    """Return *click*, *alone* or *close* for each row: alone where silence fills most of it."""
+    spans = [(s.start_tick, s.end_tick) for s in plan.silences]
+    starts = plan.body_tick + plan.cycle_ticks * np.arange(plan.drill.cycles)
+    covered = np.zeros(plan.drill.cycles)
+    for start, end in spans:
+        covered += np.clip(np.minimum(end, starts + plan.cycle_ticks) - np.maximum(start, starts), 0, None)
+    body = np.where(covered * 2 > plan.cycle_ticks, "alone", "click").tolist()
+    return [*body, *["close"] * plan.drill.close]
+
+
+def _bands(plan: Schedule, columns: Columns, rows: Rows) -> list[Box]:
+    bands: list[Box] = []
+    for silence in plan.silences:
+        start = first_withheld(plan, silence.start_tick, silence.end_tick)
+        top, bottom = max(rows.y(start), rows.top), rows.y(silence.end_tick)
+        if bands and abs(bands[-1].y + bands[-1].height - top) < 0.5:  # one piece, no seam
+            top = bands.pop().y
+        bands.append(Box(0, round(top, 1), columns.band_right, round(bottom - top, 1)))
+    return bands
+
+
+def _posts(plan: Schedule, columns: Columns, rows: Rows) -> tuple[str, str]:
+    if rows.is_hairs:
+        return "", ""
+    solid, hollow = [], []
+    sizes = _post_sizes(plan, rows.post_scale)
+    pixels = columns.sheet_w / plan.cycle_ticks
+    on = [int(position.parse(text) * plan.ticks_per_beat) for text in plan.drill.clicks.on]
+    beats = [beat * plan.ticks_per_beat for beat in range(plan.drill.cycle.beats)]
+    for cycle in range(1, rows.count + 1):
+        closing = cycle > plan.drill.cycles
+        sounds = closing or bool(plan.sounding[cycle - 1])
+        if not sounds and not rows.shows_hollow:
+            continue
+        for offset in beats if closing else on:
+            x, y = columns.sheet_x + offset * pixels, rows.line_y(cycle)
+            (solid if sounds else hollow).append(_post(x, y, *sizes(offset), sounds))
+    return "".join(solid), "".join(hollow)
+
+
+def _post_sizes(plan: Schedule, scale: float):  # type: ignore[no-untyped-def]
+    starts = np.cumsum([0, *plan.drill.cycle.grouping[:-1]]) * plan.ticks_per_beat
+
+    def size(offset: int) -> tuple[float, float]:
+        if offset == 0:
+            width, height = POST_ONE
+        elif offset in starts:
+            width, height = POST_ONE[0], POST_BEAT[1]
+        else:
+            width, height = POST_BEAT if offset % plan.ticks_per_beat == 0 else POST_SUB
+        return width * max(scale, 0.55), height * scale
+
+    return size
+
+
+def _post(x: float, y: float, width: float, height: float, solid: bool) -> str:
+    inset = 0.0 if solid else 0.6
+    w, h = width - 2 * inset, height - 2 * inset
+    return f"M{x - w / 2:.1f} {y - inset:.1f}h{w:.1f}v-{h:.1f}h-{w:.1f}z"
+
+
+def _notes(
+    plan: Schedule, columns: Columns, rows: Rows, spec: dict[str, Any]
+) -> tuple[str, str, str, float]:
+    cycle_s = float(plan.seconds(plan.cycle_ticks))
+    body_s = float(plan.seconds(plan.body_tick))
+    length = 1.0 if rows.is_hairs else max(min(9.0, rows.height * (1 - LINE_GAP) - 4), 1.5)
+    drop = 0.0 if rows.is_hairs else min(3.0, rows.height / 10)
+
+    def place(time_s: float, cycle: int | None = None) -> tuple[float, float]:
+        turns = (time_s - body_s) / cycle_s
+        row = int(np.floor(turns)) + 1 if cycle is None else cycle
+        if abs(turns - (row - 1) - 0.5) > 0.5 + 0.5 / plan.drill.cycle.beats:
+            row = int(np.floor(turns)) + 1  # so far off that it stands in another row
+        row = min(max(row, 1), rows.count)
+        return columns.sheet_x + (turns - (row - 1)) * columns.sheet_w, rows.line_y(row)
+
+    def tick(x: float, y: float, more: float = 0.0) -> str:
+        return f"M{x:.1f} {y + drop + more:.1f}v{length:.1f}"
+
+    caught = [place(m["played_s"], m["cycle"]) for m in spec["matches"]]
+    added = [place(e["played_s"]) for e in spec["extra"] if e["played_s"] > body_s - cycle_s / 8]
+    pixels = columns.sheet_w / plan.drill.cycle.beats
+    missed = [
+        (columns.sheet_x + float(_beats(m["position"])) * pixels, rows.line_y(m["cycle"]) + drop + 3)
+        for m in spec["missed"]
+    ]
+    apart = pixels / plan.drill.part.grid
+    return (
+        "".join(tick(x, y) for x, y in caught),
+        "".join(tick(x, y, 1.0) for x, y in added),
+        "" if rows.height < 10 else "".join(_ring(x, y, min(2.4, rows.height / 8)) for x, y in missed),
+        1.0 if apart < 5 or rows.height < 14 else 1.5,
+    )
+
+
+LINE_GAP = 0.52
+
+
+def _beats(place: str) -> Fraction:
+    return position.parse(place)
+
+
+def _ring(x: float, y: float, r: float) -> str:
+    return f"M{x - r:.1f} {y:.1f}a{r:.1f} {r:.1f} 0 1 0 {2 * r:.1f} 0a{r:.1f} {r:.1f} 0 1 0 -{2 * r:.1f} 0"

@@ -1,0 +1,53 @@
+"""Figures as the words that stand beside a bob. No-break spaces, true minus, direction by a word."""
+
+from __future__ import annotations
+
+from typing import Any
+
+NBSP = "\u00a0"
+
+
+def signed_ms(ms: float) -> str:
+    """Return an error as ``44 ms late``, ``12 ms early`` or ``0 ms``.
+
+    Examples
+    --------
+    >>> signed_ms(44.2), signed_ms(-11.7)
+    ('44\\xa0ms late', '12\\xa0ms early')
+    """
+    size = round(abs(ms))
+    return f"{size}{NBSP}ms{side(ms) if size else ''}"
+
+
+def side(value: float) -> str:
+    """Return `` late`` for what is positive, `` early`` for what is negative."""
+    return " late" if value > 0 else " early"
+
+
+def returned(silence: dict[str, Any]) -> str:
+    """Return the one line beside a bob."""
+    if silence["outcome"] == "unreadable":
+        return "cannot tell"
+    return "held" if silence["outcome"] == "held" else signed_ms(silence["return_ms"])
+
+
+def returned_in_beats(silence: dict[str, Any], beat_ms: float) -> str:
+    """Return the same where the scale is in beats: ``1.1 beats late``."""
+    if silence["outcome"] in ("unreadable", "held"):
+        return returned(silence)
+    beats = silence["return_ms"] / beat_ms
+    return f"{abs(beats):.1f}{NBSP}beats{side(beats)}"
+
+
+def spread(silence: dict[str, Any]) -> str:
+    """Return the range: ``± 10``, for a held silence with its place, on the edge said so."""
+    low, high = silence["return_ci95_ms"]
+    half = f"±{NBSP}{round((high - low) / 2)}"
+    if silence["outcome"] == "held":
+        return f"{signed_ms(silence['return_ms'])} {half}"
+    return f"{half}, on the edge" if silence["outcome"] == "edge" else half
+
+
+def became(silence: dict[str, Any], bpm: float) -> str:
+    """Return ``96 became 95.2``."""
+    return f"{bpm:g} became {silence['tempo_bpm']:.1f}"

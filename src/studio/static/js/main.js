@@ -1,0 +1,34 @@
+// On every page: one-key actions, and the sending of takes that are still kept in this browser.
+
+import { sendKept } from "./outbox.js";
+
+const RETRY_MS = 3000;
+
+addEventListener("keydown", (event) => {
+  if (event.ctrlKey || event.metaKey || event.altKey || event.defaultPrevented) return;
+  const target = /** @type {Element} */ (event.target);
+  if (target.closest("input, textarea, select, button, a") && event.key !== "Escape") return;
+  const wanted = [...document.querySelectorAll("[data-key]")].find(
+    (element) => element.getAttribute("data-key")?.toLowerCase() === event.key.toLowerCase(),
+  );
+  if (wanted instanceof HTMLElement) {
+    event.preventDefault();
+    wanted.click();
+  }
+});
+
+async function send() {
+  const { waiting, refused } = await sendKept();
+  const line = document.getElementById("outbox");
+  if (line) {
+    const parts = [];
+    if (waiting) parts.push(`${waiting === 1 ? "A take is" : `${waiting} takes are`} kept in this browser and sent as soon as Giusto answers.`);
+    for (const reason of refused) parts.push(`A take is kept in this browser; the server refused it: ${reason}.`);
+    line.textContent = parts.join(" ");
+    line.hidden = !parts.length;
+  }
+  if (waiting) setTimeout(send, RETRY_MS);
+}
+
+addEventListener("online", send);
+send();

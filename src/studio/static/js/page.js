@@ -1,0 +1,86 @@
+// What the play page shows. It changes only when a click sounds: never in a silence.
+
+const LATE_MS = 100; // a change that comes later than this after its click waits for a safe one
+
+/** The play page's moving parts. */
+export class Page {
+  /**
+   * @param {{clicks: [number, string][], stretches: object[], silences: number[][], beat_s: number}} plan
+   * @param {(time_s: number) => number} page_ms page time of a drill time
+   */
+  constructor(plan, page_ms) {
+    this.plan = plan;
+    this.page_ms = page_ms;
+    this.stage = element("stage");
+    this.next = 0; // the click whose moment is awaited
+    /** @type {(() => void)[]} changes that wait for a click */
+    this.waiting = [];
+    this.shown = -1;
+  }
+
+  /** Follow the clicks. */
+  start() {
+    this.#await();
+  }
+
+  /** Change something at the next moment that allows it. @param {() => void} change */
+  later(change) {
+    this.waiting.push(change);
+  }
+
+  /** Leave the page as it is. */
+  stop() {
+    clearTimeout(this.timer);
+  }
+
+  #await() {
+    const click = this.plan.clicks[this.next];
+    if (!click) return;
+    const wait_ms = this.page_ms(click[0]) - performance.now();
+    this.timer = setTimeout(() => this.#onClick(click[0]), Math.max(0, wait_ms));
+  }
+
+  /** @param {number} time_s */
+  #onClick(time_s) {
+    this.next += 1;
+    const following = this.plan.clicks[this.next]?.[0] ?? Infinity;
+    const late_ms = performance.now() - this.page_ms(time_s);
+    const silent = following - time_s > this.plan.beat_s * 1.001;
+    if (late_ms < LATE_MS || !silent) {
+      this.#show(time_s);
+      for (const change of this.waiting.splice(0)) change();
+    }
+    this.#await();
+  }
+
+  /** @param {number} time_s */
+  #show(time_s) {
+    const index = this.plan.stretches.findLastIndex((stretch) => stretch.from_s <= time_s + 1e-6);
+    if (index < 0 || index === this.shown) return;
+    this.shown = index;
+    const stretch = this.plan.stretches[index];
+    this.stage.dataset.state = stretch.state;
+    element("word").textContent = stretch.word;
+    say(stretch.cycles);
+    element("aside").textContent = stretch.aside;
+    const bar = document.getElementById("bar");
+    if (bar && stretch.bar) {
+      bar.setAttribute("y", stretch.bar[0]);
+      bar.setAttribute("height", stretch.bar[1]);
+    }
+  }
+}
+
+/** Write the line under the state word: words, a count, words. @param {string[]} pieces */
+export function say([before, count = "", after = ""]) {
+  element("before").textContent = before;
+  element("count").textContent = count;
+  element("after").textContent = after;
+}
+
+/** @param {string} id */
+export function element(id) {
+  const found = document.getElementById(id);
+  if (!found) throw new Error(`no element ${id}`);
+  return found;
+}

@@ -1,0 +1,1 @@
+"""Takes: playing one, keeping it, reading it."""

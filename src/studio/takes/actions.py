@@ -1,0 +1,144 @@
+"""All that changes takes: each an action, whole or not at all, and safe to repeat."""
+
+from __future__ import annotations
+
+from uuid import UUID
+
+from django.db import transaction
+from django.utils import timezone
+
+from giusto.drill import validate
+from giusto.schedule import schedule
+from giusto.simulate import Player as SimulatedPlayer
+from studio.accounts.models import Player
+from studio.takes.messages import Begin, End, MessageError, Notes
+from studio.takes.models import Batch, Take
+from studio.takes.policies import may_change, may_play, require
+from studio.takes.reading import read_take
+
+
+class BatchesMissingError(Exception):
+    """A take can't end yet: these batches have not arrived."""
+
+    def __init__(self, numbers: list[int]) -> None:
+        super().__init__(f"batches {numbers[:20]} are missing")
+        self.numbers = numbers
+
+
+@transaction.atomic
+def begin_take(*, player: Player, take_id: UUID, message: Begin, is_demo: bool = False) -> Take:
+    """Make a take; one that is there already stays as it is.
+
+    Raises
+    ------
+    DrillError, NotBuiltError, GiustoError
+        Where the drill or the simulated player breaks a rule.
+    """
+    require(may_play(player))
+    drill = validate(message.drill)
+    schedule(drill)
+    if message.simulated:
+        _check_simulated(message.simulated.player)
+    take, _ = Take.objects.get_or_create(
+        id=take_id,
+        defaults={
+            "player": player,
+            "drill": drill.plain(),
+            "drill_name": drill.name,
+            "tempo_bpm": drill.tempo.bpm,
+            "beats": drill.cycle.beats,
+            "cycles": drill.cycles,
+            "input": message.input,
+            "simulated": message.simulated and message.simulated.model_dump(),
+            "device": message.device,
+            "zero_audio_s": message.zero_audio_s,
+            "started_at": message.started_at if timezone.is_aware(message.started_at) else timezone.now(),
+            "is_demo": is_demo,
+        },
+    )
+    require(may_change(player, take))
+    return take
+
+
+@transaction.atomic
+def add_batch(*, player: Player, take: Take, number: int, message: Notes) -> bool:
+    """Keep a batch of notes; one that is there already changes nothing. Return whether it is new."""
+    require(may_change(player, take))
+    if take.batch_count is not None and number >= take.batch_count:
+        raise MessageError(f"the take has ended with {take.batch_count} batches", code="ended")
+    _, is_new = Batch.objects.get_or_create(
+        take=take,
+        number=number,
+        defaults={
+            "stamps_ms": message.stamps_ms,
+            "sources": message.sources,
+            "pairs": [list(pair) for pair in message.pairs],
+        },
+    )
+    return is_new
+
+
+@transaction.atomic
+def end_take(*, player: Player, take: Take, message: End) -> Take:
+    """Close a take whose batches are all here, and read it.
+
+    Raises
+    ------
+    BatchesMissingError
+    """
+    take = Take.objects.select_for_update().get(pk=take.pk)
+    require(may_change(player, take))
+    if take.ended_how:
+        return take
+    have = set(take.batches.values_list("number", flat=True))
+    if missing := sorted(set(range(message.batches)) - have):
+        raise BatchesMissingError(missing)
+    take.ended_how, take.batch_count = message.how, message.batches
+    take.save(update_fields=["ended_how", "batch_count"])
+    read_take(take)
+    return take
+
+
+@transaction.atomic
+def annotate_take(*, player: Player, take: Take, note: str) -> None:
+    """Write the player's note beside a take."""
+    require(may_change(player, take))
+    take.note = note
+    take.save(update_fields=["note"])
+
+
+@transaction.atomic
+def delete_take(*, player: Player, take: Take) -> None:
+    """Put a take away; its raw material stays until it is restored."""
+    require(may_change(player, take))
+    take.deleted_at = timezone.now()
+    take.save(update_fields=["deleted_at"])
+
+
+@transaction.atomic
+def restore_take(*, player: Player, take: Take) -> None:
+    """Undo the deletion of a take."""
+    require(may_change(player, take))
+    take.deleted_at = None
+    take.save(update_fields=["deleted_at"])
+
+
+@transaction.atomic
+def put_away_demo(*, player: Player) -> int:
+    """Delete the demo takes; return how many there were."""
+    require(may_play(player))
+    return Take.objects.visible_to(player).filter(is_demo=True).update(deleted_at=timezone.now())
+
+
+@transaction.atomic
+def bring_back_demo(*, player: Player) -> int:
+    """Undo the deletion of the demo takes."""
+    require(may_play(player))
+    return Take.objects.of(player).filter(is_demo=True).update(deleted_at=None)
+
+
+def _check_simulated(figures: dict[str, float]) -> None:
+    try:
+        SimulatedPlayer(**figures)
+    except TypeError:
+        raise MessageError(f"simulated.player has unknown figures in {sorted(figures)}", code="unknown_field") from None

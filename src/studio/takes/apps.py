@@ -1,0 +1,7 @@
+from django.apps import AppConfig
+
+
+class TakesConfig(AppConfig):
+    """Takes."""
+
+    name = "studio.takes"

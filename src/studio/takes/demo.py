@@ -1,0 +1,118 @@
+"""Eight weeks of an invented player's takes: from rushing, as most do, towards holding.
+
+Everything is made by the simulated player from fixed seeds and goes through the same actions as a
+real take. The player, her instruments and her course are made up.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from itertools import count
+from uuid import NAMESPACE_URL, uuid5
+
+from giusto.drill import Drill, validate
+from giusto.schedule import schedule
+from giusto.simulate import Player as SimulatedPlayer
+from giusto.simulate import simulate
+from studio.accounts.models import Player
+from studio.drills.shelf import shelf
+from studio.takes.actions import add_batch, annotate_take, begin_take, end_take
+from studio.takes.messages import Begin, End, Notes, SimulatedBy
+from studio.takes.models import Take
+
+NAME, INSTRUMENT = "Ilse Varandi", "frame drum and marimba"
+WEEKS = 8
+DAYS = (0, 1, 3, 4, 5)  # of each week, counted back from its end
+ZERO_S = 1.0
+BATCH_NOTES = 16
+DRILLS = ("every-beat", "two-and-four", "two-heard-two-silent", "one-a-cycle", "one-heard-three-silent")
+NOTES = {
+    2: "Frame drum, right hand. Rushed the second half of each silence.",
+    11: "Marimba, the low C ostinato.",
+    23: "Counted sixteenths aloud. Calmer.",
+    34: "Tired. Stopped after this one.",
+    45: "Marimba: “Lanterns for Odo”, bars 9 to 24 in the hands.",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Plan:
+    """One take of the demo: when, what and how well."""
+
+    at: datetime
+    drill: Drill
+    player: SimulatedPlayer
+    seed: int
+
+
+def course(now: datetime) -> Iterator[Plan]:
+    """Return the takes of the eight weeks that end at ``now``, oldest first."""
+    seeds = count(101)
+    for week in range(WEEKS):
+        done = week / (WEEKS - 1)
+        for day in DAYS:
+            evening = now - timedelta(days=7 * (WEEKS - 1 - week) + max(DAYS) - day, hours=2)
+            seed = next(seeds)
+            yield Plan(evening, _drill(DRILLS[seed % len(DRILLS)], week), _player(done, seed), seed)
+            if day % 2:
+                seed = next(seeds)
+                at = evening + timedelta(minutes=9)
+                yield Plan(at, _drill("two-heard-two-silent", week), _player(done, seed), seed)
+
+
+def make_demo(player: Player, now: datetime) -> int:
+    """Give a player the demo takes; return how many."""
+    player.display_name, player.instrument = NAME, INSTRUMENT
+    player.save(update_fields=["display_name", "instrument"])
+    total = 0
+    for total, plan in enumerate(course(now), start=1):
+        take = _play(player, plan)
+        if text := NOTES.get(total):
+            annotate_take(player=player, take=take, note=text)
+    return total
+
+
+def _drill(slug: str, week: int) -> Drill:
+    plain = shelf()[slug].drill.plain()
+    plain["tempo"]["bpm"] = {"every-beat": 66}.get(slug, 84) + (2 * week if slug == "every-beat" else 12 * (week // 2) // 3)
+    return validate(plain)
+
+
+def _player(done: float, seed: int) -> SimulatedPlayer:
+    wobble = ((seed * 37) % 11 - 5) / 5  # −1 to 1: some days are better than others
+    return SimulatedPlayer(
+        bias_percent=round(1.7 * (1 - done) ** 1.3 + 0.15 + 0.35 * wobble, 2),
+        clock_percent=round(2.0 - 0.9 * done, 2),
+        hand_ms=round(9.5 - 2.5 * done, 1),
+        place_ms=round(-22 + 4 * wobble, 1),
+        alpha=0.45,
+        missed=0.01 if seed % 3 else 0.0,
+        extra=0.006 if seed % 4 == 0 else 0.0,
+    )
+
+
+def _play(player: Player, plan: Plan) -> Take:
+    played = simulate(schedule(plan.drill), plan.player, seed=plan.seed)
+    figures = {name: getattr(plan.player, name) for name in plan.player.__slots__}
+    take = begin_take(
+        player=player,
+        take_id=uuid5(NAMESPACE_URL, f"demo {player.pk} {plan.seed}"),
+        message=Begin(
+            drill=plan.drill.plain(),
+            input="simulated",
+            simulated=SimulatedBy(seed=plan.seed, player=figures),
+            device={"browser": "demo"},
+            zero_audio_s=ZERO_S,
+            started_at=plan.at,
+        ),
+        is_demo=True,
+    )
+    stamps = [round(1000 * (onset + ZERO_S), 4) for onset in played.onsets_s.tolist()]
+    batches = [stamps[i : i + BATCH_NOTES] for i in range(0, len(stamps), BATCH_NOTES)]
+    for number, some in enumerate(batches):
+        pairs = [(ms / 1000, ms) for ms in (some[0], some[-1] + 1)]
+        message = Notes(stamps_ms=some, sources=["simulated"] * len(some), pairs=pairs)
+        add_batch(player=player, take=take, number=number, message=message)
+    return end_take(player=player, take=take, message=End(how="complete", batches=len(batches)))

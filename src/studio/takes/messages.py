@@ -1,0 +1,88 @@
+"""What the browser sends while a take is played, checked at the door."""
+
+from __future__ import annotations
+
+import json
+from datetime import datetime
+from typing import Annotated, Any, Literal, TypeVar
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
+
+from giusto.errors import GiustoError
+from giusto.faults import fault_of
+
+Milliseconds = Annotated[float, Field(ge=0, le=1e12)]
+AudioSeconds = Annotated[float, Field(ge=0, le=1e9)]
+Figure = Annotated[float, Field(ge=-1000, le=1000)]
+
+
+class MessageError(GiustoError):
+    """A message that breaks a rule."""
+
+
+class _Message(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True, allow_inf_nan=False)
+
+
+class SimulatedBy(_Message):
+    """The simulated player behind a take."""
+
+    seed: Annotated[int, Field(ge=0, le=2**53 - 1)]
+    player: Annotated[dict[str, Figure], Field(max_length=10)]
+
+
+class Begin(_Message):
+    """A take begins: what is played, by what, and where its time zero lies on the audio clock."""
+
+    drill: dict[str, Any]
+    input: Literal["keys", "simulated"]
+    simulated: SimulatedBy | None = None
+    device: Annotated[dict[str, str | float | bool | None], Field(max_length=20)] = {}
+    zero_audio_s: AudioSeconds
+    started_at: datetime
+
+    @model_validator(mode="after")
+    def _marked(self) -> Begin:
+        if (self.input == "simulated") != (self.simulated is not None):
+            raise ValueError("simulated must be given for input simulated, and only there")
+        return self
+
+
+class Notes(_Message):
+    """A numbered handful of notes and clock pairs."""
+
+    stamps_ms: Annotated[list[Milliseconds], Field(max_length=5000)]
+    sources: Annotated[list[Annotated[str, Field(max_length=12)]], Field(max_length=5000)]
+    pairs: Annotated[list[tuple[AudioSeconds, Milliseconds]], Field(max_length=5000)]
+
+    @model_validator(mode="after")
+    def _as_many(self) -> Notes:
+        if len(self.stamps_ms) != len(self.sources):
+            raise ValueError(f"sources must be as many as stamps_ms, {len(self.stamps_ms)}")
+        return self
+
+
+class End(_Message):
+    """A take is over, and made this many batches."""
+
+    how: Literal["complete", "stopped", "broken"]
+    batches: Annotated[int, Field(ge=0, le=1_000_000)]
+
+
+M = TypeVar("M", bound=_Message)
+
+
+def read_message(kind: type[M], body: bytes) -> M:
+    """Return a message of one kind, or raise with all that is wrong in it.
+
+    Raises
+    ------
+    MessageError
+    """
+    try:
+        return kind.model_validate(json.loads(body))
+    except ValidationError as error:
+        text = "; ".join(str(fault_of(detail)) for detail in error.errors()[:5])
+        raise MessageError(text, code="message") from None
+    except (ValueError, RecursionError):
+        raise MessageError("the body must be JSON", code="not_json") from None

@@ -1,0 +1,143 @@
+"""A take, its raw material in batches, its reading, and a row for each silence."""
+
+import uuid
+
+from django.contrib.postgres.fields import ArrayField
+from django.db import models
+from django.urls import reverse
+from django.utils import timezone
+
+from studio.accounts.models import Player
+
+
+class TakeQuerySet(models.QuerySet["Take"]):
+    """Which takes a question is about."""
+
+    def visible_to(self, player: Player) -> "TakeQuerySet":
+        """Leave only what the player may see: their own, not deleted."""
+        return self.filter(player=player, deleted_at=None)
+
+    def of(self, player: Player) -> "TakeQuerySet":
+        """Leave only the player's own, deleted ones included (for undo)."""
+        return self.filter(player=player)
+
+    def ended(self) -> "TakeQuerySet":
+        """Leave only takes that are over."""
+        return self.exclude(ended_how="")
+
+    def for_log(self) -> "TakeQuerySet":
+        """Newest first, with what a line of the log shows, in a bounded number of queries."""
+        return self.order_by("-started_at").select_related("reading").prefetch_related("silences")
+
+
+class Take(models.Model):
+    """One performance of a drill, kept as it was played."""
+
+    class Input(models.TextChoices):
+        KEYS = "keys", "keys and touch"
+        SIMULATED = "simulated", "simulated player"
+
+    class Ended(models.TextChoices):
+        NOT_YET = "", "still playing"
+        COMPLETE = "complete", "to the end"
+        STOPPED = "stopped", "stopped by the player"
+        BROKEN = "broken", "broken off"
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    player = models.ForeignKey(Player, on_delete=models.CASCADE, related_name="takes")
+
+    drill = models.JSONField(help_text="drill/1, as it was played")
+    drill_name = models.CharField(max_length=120, blank=True)
+    tempo_bpm = models.FloatField()
+    beats = models.PositiveSmallIntegerField(help_text="beats in a cycle")
+    cycles = models.PositiveSmallIntegerField()
+
+    input = models.CharField(max_length=12, choices=Input.choices)
+    simulated = models.JSONField(null=True, blank=True, help_text="the simulated player, and the seed")
+    device = models.JSONField(default=dict, help_text="what the browser said of itself")
+    zero_audio_s = models.FloatField(help_text="audio time of the drill's time zero")
+    started_at = models.DateTimeField(default=timezone.now)
+    ended_how = models.CharField(max_length=8, choices=Ended.choices, default=Ended.NOT_YET, blank=True)
+    batch_count = models.PositiveIntegerField(null=True, blank=True)
+    onsets_s = ArrayField(models.FloatField(), null=True, blank=True, help_text="drill time")
+
+    note = models.TextField(blank=True, max_length=2000)
+    is_demo = models.BooleanField(default=False)
+    deleted_at = models.DateTimeField(null=True, blank=True)
+
+    objects = TakeQuerySet.as_manager()
+
+    class Meta:
+        indexes = [models.Index(fields=["player", "-started_at"], name="take_by_player")]
+
+    def __str__(self) -> str:
+        return f"{self.drill_name} at {self.tempo_bpm:g}, {self.started_at:%Y-%m-%d %H:%M}"
+
+    def get_absolute_url(self) -> str:
+        """Return the address of the take's reading."""
+        return reverse("takes:reading", args=[self.pk])
+
+
+class Batch(models.Model):
+    """A numbered handful of a take's notes and clock pairs, as they came from the browser."""
+
+    take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="batches")
+    number = models.PositiveIntegerField()
+    stamps_ms = ArrayField(models.FloatField(), help_text="page time of each note")
+    sources = ArrayField(models.CharField(max_length=12), help_text="what made each note")
+    pairs = ArrayField(ArrayField(models.FloatField(), size=2), help_text="audio s, page ms")
+    received_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["number"]
+        constraints = [models.UniqueConstraint(fields=["take", "number"], name="one_batch_a_number")]
+
+    def __str__(self) -> str:
+        return f"batch {self.number} of {self.take_id}"
+
+
+class Reading(models.Model):
+    """What the core said of a take, and which core."""
+
+    take = models.OneToOneField(Take, on_delete=models.CASCADE, related_name="reading")
+    core_version = models.CharField(max_length=20)
+    spec = models.JSONField(help_text="reading/1")
+    thread = models.JSONField(null=True, help_text="the clock's way through the take, for drawing")
+    refusal = models.CharField(max_length=300, blank=True, help_text="why the take can't be read")
+    read_at = models.DateTimeField(auto_now=True)
+
+    def __str__(self) -> str:
+        return f"reading of {self.take_id}"
+
+
+class Silence(models.Model):
+    """One silence of a take; null where it can't be read."""
+
+    class Outcome(models.TextChoices):
+        HELD = "held"
+        EARLY = "early"
+        LATE = "late"
+        EDGE = "edge", "on the edge"
+        UNREADABLE = "unreadable", "cannot tell"
+
+    take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="silences")
+    number = models.PositiveIntegerField()
+    start_s = models.FloatField()
+    end_s = models.FloatField()
+    beats = models.FloatField()
+    notes = models.PositiveIntegerField()
+    return_ms = models.FloatField(null=True)
+    return_low_ms = models.FloatField(null=True)
+    return_high_ms = models.FloatField(null=True)
+    drift_ms = models.FloatField(null=True)
+    drift_low_ms = models.FloatField(null=True)
+    drift_high_ms = models.FloatField(null=True)
+    tempo_bpm = models.FloatField(null=True)
+    outcome = models.CharField(max_length=10, choices=Outcome.choices)
+
+    class Meta:
+        ordering = ["number"]
+        constraints = [models.UniqueConstraint(fields=["take", "number"], name="one_silence_a_number")]
+
+    def __str__(self) -> str:
+        return f"silence {self.number} of {self.take_id}: {self.outcome}"

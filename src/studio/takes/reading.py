@@ -1,0 +1,98 @@
+"""From a take's raw material to its reading: stamps to drill time, the core, rows."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from itertools import chain
+from typing import Any
+
+import numpy as np
+
+import giusto
+from giusto.clockfit import fit_clocks
+from giusto.drill import validate
+from giusto.errors import GiustoError
+from giusto.reading import Analysis, Thread, analyse
+from giusto.schedule import Schedule, schedule
+from giusto.timeline import FloatArray
+from studio.takes.models import Reading, Silence, Take
+
+
+@dataclass(frozen=True, slots=True)
+class Heard:
+    """A take as it lies in the database, brought into drill time."""
+
+    plan: Schedule
+    onsets_s: FloatArray
+
+    def analysis(self) -> Analysis:
+        """Return what the core says of it."""
+        return analyse(self.plan, self.onsets_s)
+
+
+def heard(take: Take) -> Heard:
+    """Return a take's plan and its notes in drill time, so far as they have arrived.
+
+    Raises
+    ------
+    GiustoError
+        Where the clock pairs make no clock.
+    """
+    batches = list(take.batches.all())
+    stamps_ms = np.sort(np.array([*chain.from_iterable(b.stamps_ms for b in batches)], dtype=float))
+    pairs = [*chain.from_iterable(b.pairs for b in batches)]
+    plan = schedule(validate(take.drill))
+    if not stamps_ms.size:
+        return Heard(plan, np.empty(0))
+    return Heard(plan, fit_clocks(pairs).audio_s(stamps_ms) - take.zero_audio_s)
+
+
+def read_take(take: Take) -> Reading:
+    """Compute a take's reading from its raw material and write it down, in place of any before."""
+    spec: dict[str, Any] = {}
+    thread, refusal = None, ""
+    try:
+        material = heard(take)
+        analysis = material.analysis()
+        spec = analysis.reading.plain()
+        thread = analysis.thread and thread_json(analysis.thread)
+        take.onsets_s = [round(float(onset), 7) for onset in material.onsets_s]
+        take.save(update_fields=["onsets_s"])
+    except GiustoError as error:
+        refusal = str(error)[:300]
+    reading, _ = Reading.objects.update_or_create(
+        take=take,
+        defaults={"core_version": giusto.__version__, "spec": spec, "thread": thread, "refusal": refusal},
+    )
+    take.silences.all().delete()
+    Silence.objects.bulk_create(
+        _row(take, number, silence) for number, silence in enumerate(spec.get("silences", []), start=1)
+    )
+    return reading
+
+
+def thread_json(thread: Thread) -> dict[str, list[Any]]:
+    """Return a thread as what JSON takes, in tenths of a millisecond."""
+    return {
+        "tick": thread.tick.tolist(),
+        "clock_ms": np.round(thread.clock_ms, 1).tolist(),
+        "half_ms": np.round(thread.half_ms, 1).tolist(),
+        "note_ms": [None if np.isnan(ms) else round(ms, 1) for ms in thread.note_ms.tolist()],
+    }
+
+
+def _row(take: Take, number: int, silence: dict[str, Any]) -> Silence:
+    returned = silence["return_ci95_ms"] or (None, None)
+    drifted = silence["ci95_ms"] or (None, None)
+    return Silence(
+        take=take,
+        number=number,
+        return_low_ms=returned[0],
+        return_high_ms=returned[1],
+        drift_low_ms=drifted[0],
+        drift_high_ms=drifted[1],
+        **{
+            name: silence[name]
+            for name in ("start_s", "end_s", "beats", "notes", "return_ms", "drift_ms", "tempo_bpm", "outcome")
+        },
+    )

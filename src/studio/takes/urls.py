@@ -1,0 +1,24 @@
+"""Addresses of takes: playing, what the browser sends, reading, the log."""
+
+from django.urls import path
+
+from studio.takes import api, views
+
+app_name = "takes"
+
+urlpatterns = [
+    path("play/", views.play, name="play"),
+    path("reading/", views.latest, name="latest"),
+    path("log/", views.log, name="log"),
+    path("log/demo/", views.demo, name="demo"),
+    path("takes/<uuid:take_id>/", views.reading, name="reading"),
+    path("takes/<uuid:take_id>/note/", views.annotate, name="note"),
+    path("takes/<uuid:take_id>/delete/", views.delete, name="delete"),
+    path("takes/<uuid:take_id>/restore/", views.restore, name="restore"),
+    path("takes/<uuid:take_id>/download/", views.download, name="download"),
+    path("takes/<uuid:take_id>/begin/", api.begin, name="begin"),
+    path("takes/<uuid:take_id>/batches/<int:number>/", api.batch, name="batch"),
+    path("takes/<uuid:take_id>/end/", api.end, name="end"),
+    path("takes/<uuid:take_id>/discard/", api.discard, name="discard"),
+    path("takes/<uuid:take_id>/silences/<int:number>/", api.last_silence, name="silence"),
+]

@@ -1,0 +1,184 @@
+"""Pages: play, the reading of a take, the log."""
+
+from __future__ import annotations
+
+from typing import Any
+from uuid import UUID
+
+from django.contrib import messages
+from django.core.paginator import Paginator
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.views.decorators.http import require_GET, require_POST
+
+from giusto.drill import Drill, validate
+from giusto.schedule import schedule
+from giusto.simulate import Player as SimulatedPlayer
+from studio.drills.forms import SentenceForm
+from studio.drills.sentence import short
+from studio.sheet.layout import PHONE, TABLET, WIDE
+from studio.sheet.picture import draw_small, draw_take
+from studio.sheet.plumb import silence_asked
+from studio.takes import actions
+from studio.takes.archive import archive
+from studio.takes.forms import NoteForm
+from studio.takes.log import lines
+from studio.takes.models import Take
+from studio.takes.plan import plan_json
+from studio.takes.words import sentence
+
+TAKES_A_PAGE = 30
+
+
+@require_GET
+def play(request: HttpRequest) -> HttpResponse:
+    """Show the page on which a drill is played: a new one from its sentence, or a take's again."""
+    if again := request.GET.get("again"):
+        take = _own(request, again)
+        drill, simulated = validate(take.drill), take.simulated and SimulatedPlayer(**take.simulated["player"])
+    else:
+        form = SentenceForm(request.GET)
+        if not form.is_valid():
+            return redirect(f"{reverse('drills:set')}?{request.GET.urlencode()}")
+        drill, simulated = form.made, form.simulated_player() if form.is_simulated else None
+    small = draw_small(schedule(drill))
+    context = {
+        "drill": drill,
+        "short": short(drill),
+        "small": small,
+        "row": _big_row(drill),
+        "simulated": simulated,
+        "plan": plan_json(drill, simulated=simulated, small=small.rows),
+    }
+    return render(request, "takes/play.html", context)
+
+
+@require_GET
+def latest(request: HttpRequest) -> HttpResponse:
+    """Lead to the newest reading, or to the first drill where there is none."""
+    take = Take.objects.visible_to(request.user).ended().order_by("-started_at").first()
+    return redirect(take) if take else render(request, "takes/no_reading.html")
+
+
+@require_GET
+def reading(request: HttpRequest, take_id: UUID) -> HttpResponse:
+    """Show what a take's time did."""
+    take = _own(request, take_id)
+    if not take.ended_how:
+        return render(request, "takes/unfinished.html", {"take": take}, status=409)
+    plan = schedule(validate(take.drill))
+    result = take.reading
+    context: dict[str, Any] = {"take": take, "plan": plan, "refusal": result.refusal, "form": NoteForm(instance=take)}
+    if not result.refusal:
+        spec, thread = result.spec, result.thread
+        context |= {
+            "words": sentence(plan, spec),
+            "pictures": [draw_take(plan, columns, spec=spec, thread=thread) for columns in (WIDE, TABLET, PHONE)],
+            "silences": _silence_rows(plan, spec),
+            "counts": spec["onsets"],
+            "heard": spec["heard"],
+            "short": short(plan.drill),
+        }
+    return render(request, "takes/reading.html", context)
+
+
+@require_GET
+def log(request: HttpRequest) -> HttpResponse:
+    """List all takes, newest first."""
+    takes = Take.objects.visible_to(request.user).ended().for_log()
+    page = Paginator(takes, TAKES_A_PAGE).get_page(request.GET.get("page"))
+    deleted = request.GET.get("deleted")
+    context = {
+        "page": page,
+        "lines": lines(page.object_list),
+        "has_demo": Take.objects.visible_to(request.user).filter(is_demo=True).exists(),
+        "deleted": deleted if deleted == "demo" or _is_own(request, deleted) else None,
+    }
+    return render(request, "takes/log.html", context)
+
+
+@require_POST
+def annotate(request: HttpRequest, take_id: UUID) -> HttpResponse:
+    """Keep the player's note on a take."""
+    take = _own(request, take_id)
+    form = NoteForm(request.POST, instance=take)
+    if form.is_valid():
+        actions.annotate_take(player=request.user, take=take, note=form.cleaned_data["note"])
+        messages.success(request, "Note kept.")
+    else:
+        messages.error(request, f"The note was not kept: {form.errors['note'][0]}")
+    return redirect(take)
+
+
+@require_POST
+def delete(request: HttpRequest, take_id: UUID) -> HttpResponse:
+    """Delete a take; the log offers to undo it."""
+    actions.delete_take(player=request.user, take=_own(request, take_id))
+    return redirect(f"{reverse('takes:log')}?deleted={take_id}")
+
+
+@require_POST
+def restore(request: HttpRequest, take_id: UUID) -> HttpResponse:
+    """Undo the deletion of a take."""
+    take = get_object_or_404(Take.objects.of(request.user), pk=take_id)
+    actions.restore_take(player=request.user, take=take)
+    return redirect("takes:log")
+
+
+@require_POST
+def demo(request: HttpRequest) -> HttpResponse:
+    """Put the demo takes away, or bring them back."""
+    if "back" in request.POST:
+        actions.bring_back_demo(player=request.user)
+        return redirect("takes:log")
+    actions.put_away_demo(player=request.user)
+    return redirect(f"{reverse('takes:log')}?deleted=demo")
+
+
+@require_GET
+def download(request: HttpRequest, take_id: UUID) -> HttpResponse:
+    """Send a take as drill, onsets and reading in one zip."""
+    take = _own(request, take_id)
+    if not take.ended_how:
+        return render(request, "takes/unfinished.html", {"take": take}, status=409)
+    name = f"giusto-{take.started_at:%Y-%m-%d-%H%M}.zip"
+    headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+    return HttpResponse(archive(take), content_type="application/zip", headers=headers)
+
+
+def _own(request: HttpRequest, take_id: UUID | str) -> Take:
+    takes = Take.objects.visible_to(request.user).select_related("reading")
+    return get_object_or_404(takes, pk=_uuid(take_id))
+
+
+def _uuid(text: UUID | str) -> UUID | None:
+    try:
+        return UUID(str(text))
+    except ValueError:
+        return None
+
+
+def _is_own(request: HttpRequest, take_id: str | None) -> bool:
+    return bool(take_id) and Take.objects.of(request.user).filter(pk=_uuid(take_id or "")).exists()
+
+
+def _silence_rows(plan: Any, spec: dict[str, Any]) -> list[dict[str, Any]]:
+    return [
+        {**silence, "number": number, "asked": silence_asked(plan, number - 1)}
+        for number, silence in enumerate(spec["silences"], start=1)
+    ]
+
+
+def _big_row(drill: Drill) -> dict[str, Any]:
+    """Return the enlarged row of the play page: posts and marks in a box of 640 by 96."""
+    from giusto import position
+
+    beat_w = 640 / drill.cycle.beats
+    on = [position.parse(text) for text in drill.clicks.on]
+    grid = drill.part.grid
+    posts = [
+        {"x": round(float(at) * beat_w, 1), "w": 26 if at == 0 else 20, "h": 92 if at == 0 else 64} for at in on
+    ]
+    marks = [round((beat + part / grid) * beat_w, 1) for beat in range(drill.cycle.beats) for part in range(1, grid)]
+    return {"posts": posts, "marks": marks if beat_w / grid >= 14 else []}

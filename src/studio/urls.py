@@ -1,0 +1,17 @@
+"""Addresses: one file a room, this one joins them."""
+
+from django.urls import include, path
+
+from studio import views
+
+urlpatterns = [
+    path("", views.home, name="home"),
+    path("alive/", views.alive, name="alive"),
+    path("set/", include("studio.drills.urls")),
+    path("", include("studio.takes.urls")),
+]
+
+handler400 = "studio.views.bad_request"
+handler403 = "studio.views.permission_denied"
+handler404 = "studio.views.not_found"
+handler500 = "studio.views.server_error"
