@@ -182,7 +182,8 @@ def parse(text: str | bytes) -> Drill:
     if len(text) > MAX_BYTES:
         raise DrillError([Fault("", f"the file is larger than {MAX_BYTES:,} bytes", "too_large")])
     try:
-        found = json.loads(text, object_pairs_hook=_unique, parse_constant=_refuse_constant)
+        decoded = text.decode("utf-8-sig") if isinstance(text, bytes) else text
+        found = json.loads(decoded, object_pairs_hook=_unique, parse_constant=_refuse_constant)
     except DrillError:
         raise
     except UnicodeDecodeError as error:

@@ -117,7 +117,7 @@ class _Search:
                 cost = path[0] + self.extra_cost
                 if note not in grown or cost < grown[note][0]:
                     grown[note] = (cost, *path[1:])
-            paths = _pruned(grown)
+            paths = _pruned(grown, bisect_left(self.time_s, onset_s - REACH * self.slot_s))
         last = len(self.time_s) - 1
         ended = {note: path[0] + MISSED_COST * (last - note) for note, path in paths.items()}
         best = min(ended, key=ended.__getitem__)
@@ -147,6 +147,8 @@ class _Search:
                 var = KEEP ** (2 * clicks) * var + (KEEP_SPREAD * error) ** 2
                 error *= KEEP**clicks
                 lean, cov, var_lean = 0.0, 0.0, LEAN**2 if alone_s else LEAN_HEARD**2
+            elif not alone_s:  # and may go on going between two clicks
+                var += (KEEP_SPREAD * error) ** 2
             if alone_s:
                 error += lean * alone_s
                 var += (2 * cov + var_lean * alone_s) * alone_s
@@ -176,12 +178,14 @@ def _start(place_s: float) -> _Path:
     return (place_s**2 / (2 * PLACE_S**2), -1, 0.0, 0.0, FIRST_S**2, 0.0, LEAN_HEARD**2, None)
 
 
-def _pruned(paths: dict[int, _Path]) -> dict[int, _Path]:
-    limit = min(path[0] for path in paths.values()) + PRUNE_COST
-    kept = {note: path for note, path in paths.items() if path[0] <= limit}
+def _pruned(paths: dict[int, _Path], due: int) -> dict[int, _Path]:
+    """Return the paths worth keeping; one that lags behind owes the notes that are due by now."""
+    owing = {note: path[0] + MISSED_COST * max(due - 1 - note, 0) for note, path in paths.items()}
+    limit = min(owing.values()) + PRUNE_COST
+    kept = [note for note, cost in owing.items() if cost <= limit]
     if len(kept) > MAX_PATHS:
-        kept = dict(sorted(kept.items(), key=lambda item: item[1][0])[:MAX_PATHS])
-    return kept
+        kept = sorted(kept, key=owing.__getitem__)[:MAX_PATHS]
+    return {note: paths[note] for note in kept}
 
 
 def _pairs(path: _Path) -> list[tuple[int, int]]:

@@ -187,7 +187,7 @@ def _measured(
     track = smooth(take, line.start, line.end)
     own_ms = take.error_ms - track.slot_ms[take.slot]
     at_home = own_ms - _recovery(track, line)
-    heard = _heard(at_home[_is_heard(line) & take.caught], track)
+    heard = _heard(at_home[line.heard & take.caught], track)
     place_ms = track.place_ms if heard.mean_error_ms is None else heard.mean_error_ms
     clock_ms = track.clock_ms + track.place_ms - place_ms
     silences = [
@@ -207,11 +207,6 @@ def _measured(
     tick[line.end] = [s.end_tick for s in schedule.silences]
     thread = Thread(tick, clock_ms, 1.96 * np.sqrt(np.maximum(track.clock_var, 0)), own_ms - place_ms)
     return heard, silences, thread, _reasons(heard, spans)
-
-
-def _is_heard(line: Timeline) -> IntArray:
-    """Return which moments are with the click: a silence has its last click, not its first."""
-    return np.concatenate([[True], line.silence == -1])
 
 
 def _recovery(track: Track, line: Timeline) -> FloatArray:

@@ -32,6 +32,9 @@ class Timeline:
         Main clicks heard from the step's first moment (included) to its last (not included).
     silence : array of int, shape (n − 1,)
         Index of the silence the step lies in, −1 where the click sounds.
+    heard : array of bool, shape (n,)
+        Moments within one beat after a click and in no silence; a returning click's own moment
+        belongs to the silence, since nobody reacts that fast.
     start, end : array of int, shape (silences,)
         The moments at which each silence starts and ends.
     of_note : array of int, shape (notes,)
@@ -43,6 +46,7 @@ class Timeline:
     interval_s: FloatArray
     clicks: IntArray
     silence: IntArray
+    heard: NDArray[np.bool_]
     start: IntArray
     end: IntArray
     of_note: IntArray
@@ -69,16 +73,24 @@ def timeline(schedule: Schedule) -> Timeline:
     note = np.full(tick.size, -1)
     note[of_note] = np.arange(of_note.size)
     time_s = schedule.seconds(tick)
+    silence = _silence_of_steps(tick[:-1], starts, ends)
     return Timeline(
         time_s=time_s,
         note=note,
         interval_s=np.diff(time_s),
         clicks=np.diff(np.searchsorted(schedule.clicks.tick, tick)),
-        silence=_silence_of_steps(tick[:-1], starts, ends),
+        silence=silence,
+        heard=_is_heard(schedule, tick) & np.concatenate([[True], silence == -1]),
         start=np.searchsorted(tick, starts),
         end=np.searchsorted(tick, ends),
         of_note=of_note,
     )
+
+
+def _is_heard(schedule: Schedule, tick: IntArray) -> NDArray[np.bool_]:
+    clicks = schedule.clicks.tick
+    before = np.searchsorted(clicks, tick) - 1
+    return (before >= 0) & (tick - clicks[np.maximum(before, 0)] <= schedule.ticks_per_beat)
 
 
 def _silence_of_steps(first_tick: IntArray, starts: IntArray, ends: IntArray) -> IntArray:

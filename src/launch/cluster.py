@@ -84,7 +84,7 @@ class Cluster:
             say(f"{self.folder} is no database: moved aside to {aside.name}")
             self.folder.rename(aside)
         shutil.rmtree(making, ignore_errors=True)
-        user = _server_user(None)
+        user = server_user(None)
         at = making
         if user and not _may_enter(user, self.folder.parent):
             FAR_PLACE.mkdir(mode=0o755, exist_ok=True)
@@ -117,7 +117,7 @@ class Cluster:
 
     def _spawn(self) -> None:
         data = self.folder.resolve()
-        user = _server_user(data)
+        user = server_user(data)
         LOG.mkdir(parents=True, exist_ok=True)
         command = [self.programs / "postgres", "-D", data, "-h", HOST, "-p", str(self.port), "-k", ""]
         for setting in self.settings:
@@ -195,7 +195,7 @@ def _programs() -> Path:
     fail("Debian's package postgresql is there, but its server is not in /usr/lib/postgresql")
 
 
-def _server_user(data: Path | None) -> pwd.struct_passwd | None:
+def server_user(data: Path | None) -> pwd.struct_passwd | None:
     """Return the user that runs the server, or None for the one who asks."""
     me = os.geteuid()
     if data is not None and (owner := data.stat().st_uid) not in (me, 0):

@@ -13,7 +13,7 @@ from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET, require_POST
 
 from giusto.errors import GiustoError
-from studio.sheet.picture import draw_silence
+from studio.sheet.picture import draw_silence, draw_small
 from studio.sheet.words import became, returned
 from studio.takes import actions
 from studio.takes.messages import Begin, End, Notes, read_message
@@ -89,10 +89,17 @@ def last_silence(request: HttpRequest, take_id: UUID, number: int) -> HttpRespon
     silence = spec["silences"][number - 1]
     context = {
         "hanging": draw_silence(material.plan, number, spec=spec, thread=thread),
+        "small": draw_small(material.plan, _so_far(spec)),
         "number": returned(silence),
         "became": "" if silence["tempo_bpm"] is None else became(silence, take.tempo_bpm),
     }
     return render(request, "takes/_last_silence.html", context)
+
+
+def _so_far(spec: dict[str, Any]) -> dict[str, Any]:
+    """Return a reading without the notes that are still to be played."""
+    last_s = spec["matches"][-1]["expected_s"]
+    return {**spec, "missed": [note for note in spec["missed"] if note["expected_s"] < last_s]}
 
 
 def _own(request: HttpRequest, take_id: UUID) -> Take:

@@ -53,6 +53,8 @@ def verdict(silences: list[dict[str, Any]], matched: int) -> str:
         if count[outcome] == len(silences):
             return _all(verb, len(silences))
     for outcome, verb in VERBS.items():
+        if count[outcome] == read == 1:
+            return f"You {verb} the one silence that can be read."
         if count[outcome] * 2 > read:
             return f"You {verb} {number(count[outcome])} silence{'s' if count[outcome] > 1 else ''} of {number(read)}."
     if count["early"] and count["late"]:

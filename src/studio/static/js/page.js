@@ -28,6 +28,14 @@ export class Page {
     this.waiting.push(change);
   }
 
+  /** Put the bar beside the sheet at the present stretch. */
+  moveBar() {
+    const place = this.plan.stretches[this.shown]?.bar;
+    if (!place) return;
+    element("bar").setAttribute("y", place[0]);
+    element("bar").setAttribute("height", place[1]);
+  }
+
   /** Leave the page as it is. */
   stop() {
     clearTimeout(this.timer);
@@ -63,11 +71,7 @@ export class Page {
     element("word").textContent = stretch.word;
     say(stretch.cycles);
     element("aside").textContent = stretch.aside;
-    const bar = document.getElementById("bar");
-    if (bar && stretch.bar) {
-      bar.setAttribute("y", stretch.bar[0]);
-      bar.setAttribute("height", stretch.bar[1]);
-    }
+    this.moveBar();
   }
 }
 

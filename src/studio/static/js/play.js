@@ -139,8 +139,13 @@ class Playing {
     await this.#send();
     const response = await fetch(`/takes/${this.take.id}/silences/${number}/`).catch(() => null);
     if (response?.status !== 200) return;
-    const html = await response.text();
-    this.page.later(() => element("last").setHTMLUnsafe?.(html) ?? (element("last").innerHTML = html));
+    const found = new DOMParser().parseFromString(await response.text(), "text/html");
+    this.page.later(() => {
+      for (const part of found.querySelectorAll("[data-part]")) {
+        element(part.getAttribute("data-part") ?? "").replaceChildren(part);
+      }
+      this.page.moveBar();
+    });
   }
 
   /** Play the simulated player's notes in real time, through the same capture. @param {number} index */

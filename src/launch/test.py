@@ -1,0 +1,97 @@
+"""``./giusto test``: style, types, imports, templates, style sheet, then every test.
+
+``./giusto test LABEL ...`` runs only the tests named, without the other checks.
+"""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+from launch import packages
+from launch.cluster import Cluster, server_user
+from launch.place import LOG, ROOT, fail, say
+
+CHROMIUM = Path("/usr/bin/chromium")
+CHECKS = {
+    "style": [["ruff", "check", "."], ["ruff", "format", "--check", "."]],
+    "types": [["mypy"]],
+    "imports": [["importlinter.cli", "lint-imports"]],
+    "templates": [["djlint", "src/studio", "--lint", "--quiet"]],
+}
+QUICK = ["fsync=off", "synchronous_commit=off", "full_page_writes=off"]
+
+
+def main() -> None:
+    """Run all checks, or the tests named."""
+    labels = sys.argv[1:]
+    LOG.mkdir(parents=True, exist_ok=True)
+    failed = [] if labels else [name for name in CHECKS if not _check(name)]
+    if not labels and not style_sheet_is_current():
+        failed.append("style sheet")
+    if not CHROMIUM.exists():
+        packages.install("chromium")
+    if _tests(labels or ["tests"]):
+        failed.append("tests")
+    if failed:
+        fail(f"failed: {', '.join(failed)}")
+    say("all passed")
+
+
+def _check(name: str) -> bool:
+    say(f"checking {name}")
+    return all(
+        subprocess.run([sys.executable, "-m", *command], cwd=ROOT, check=False).returncode == 0
+        for command in CHECKS[name]
+    )
+
+
+def style_sheet_is_current() -> bool:
+    """Compile the style sheet and compare it with the one that ships; skipped without Node."""
+    say("checking the style sheet")
+    shipped = ROOT / "src/studio/static/giusto.css"
+    npm = shutil.which("npm")
+    if not npm:
+        say("skipped: the style sheet is compiled by Node, and there is none here")
+        return True
+    if not (ROOT / "node_modules/.bin/tailwindcss").exists():
+        log = (LOG / "npm.log").open("wb")
+        if subprocess.run([npm, "ci"], cwd=ROOT, stdout=log, stderr=log, check=False).returncode:
+            say("skipped: npm could not install the style sheet's compiler (see .giusto/log/npm.log)")
+            return True
+    with tempfile.TemporaryDirectory() as folder:
+        made = Path(folder) / "giusto.css"
+        command = [str(ROOT / "node_modules/.bin/tailwindcss"), "-i", "src/studio/assets/app.css", "-o", str(made)]
+        done = subprocess.run([*command, "--minify"], cwd=ROOT, capture_output=True, check=False)
+        if done.returncode or made.read_bytes() != shipped.read_bytes():
+            say("src/studio/static/giusto.css is not what its source makes: run 'npm run css'")
+            return False
+    return True
+
+
+def _tests(labels: list[str]) -> int:
+    with tempfile.TemporaryDirectory(prefix="giusto-test-") as folder:
+        if user := server_user(None):
+            os.chown(folder, user.pw_uid, user.pw_gid)
+        cluster = Cluster(Path(folder) / "cluster", settings=QUICK, safe=False)
+        cluster.start()
+        try:
+            environment = {
+                **os.environ,
+                **cluster.environment,
+                "DJANGO_SETTINGS_MODULE": "studio.settings.test",
+                "GIUSTO_SECRET_KEY": "for tests only",
+                "PYTHONPATH": f"{ROOT / 'src'}{os.pathsep}{ROOT}",
+            }
+            command = [sys.executable, "-m", "django", "test", "--parallel", "2", "--timing", *labels]
+            return subprocess.run(command, cwd=ROOT, env=environment, check=False).returncode
+        finally:
+            cluster.stop()
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,103 @@
+"""The command line: files in, results out, one clear line for what is wrong."""
+
+import contextlib
+import csv
+import io
+import json
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+from unittest import TestCase
+
+from console.__main__ import main
+from tests.drills import plain
+
+ROOT = Path(__file__).parents[2]
+
+
+class CommandTests(TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        self.drill = self.write("drill.json", json.dumps(plain()))
+
+    def write(self, name: str, text: str) -> str:
+        path = self.folder / name
+        path.write_text(text, encoding="utf-8", newline="")
+        return str(path)
+
+    def run_command(self, *arguments: str) -> tuple[int, str, str]:
+        out, err = io.StringIO(newline=""), io.StringIO()
+        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+            try:
+                status = main(arguments)
+            except SystemExit as ended:
+                status = int(ended.code or 0)
+        return status, out.getvalue(), err.getvalue()
+
+    def test_schedule(self) -> None:
+        status, out, err = self.run_command("schedule", self.drill)
+        rows = list(csv.reader(io.StringIO(out)))
+        self.assertEqual((status, err), (0, ""))
+        self.assertEqual(rows[0], ["time_s", "cycle", "position", "kind"])
+        self.assertEqual(rows[1], ["0.000000000", "0", "1", "count"])
+        self.assertEqual(rows[5], ["2.500000000", "1", "1", "click"])
+        self.assertEqual(len(rows), 1 + 4 + 8 * 4 + 4)
+
+    def test_notes_of_the_part(self) -> None:
+        _, out, _ = self.run_command("schedule", self.drill, "--notes")
+        rows = list(csv.reader(io.StringIO(out)))
+        self.assertEqual(rows[0], ["time_s", "cycle", "position"])
+        self.assertEqual(rows[2], ["2.812500000", "1", "1+1/2"])
+        self.assertEqual(len(rows), 137)
+
+    def test_simulate_then_analyse(self) -> None:
+        truth = self.folder / "truth.json"
+        arguments = ("simulate", self.drill, "--seed", "4", "--bias", "-1.5", "--truth", str(truth))
+        status, out, _ = self.run_command(*arguments)
+        self.assertEqual(status, 0)
+        self.assertEqual(out, self.run_command(*arguments)[1])
+        status, text, _ = self.run_command("analyse", self.drill, self.write("take.csv", out))
+        reading = json.loads(text)
+        self.assertEqual((status, reading["giusto"]), (0, "reading/1"))
+        for silence, drift_ms in zip(reading["silences"], json.loads(truth.read_text())["drift_ms"], strict=True):
+            low, high = silence["ci95_ms"]
+            self.assertTrue(low - 6 < drift_ms < high + 6)
+            self.assertEqual(silence["outcome"], "late")
+
+    def test_bad_input_is_one_line_and_status_2(self) -> None:
+        grown = {"kind": "growing", "heard": 2, "silent": 1, "step": 1, "max": 4}
+        bad_bpm, no_json = self.write("a.json", json.dumps(plain(bpm=5))), self.write("b.json", "{")
+        not_built = self.write("c.json", json.dumps(plain(silence=grown)))
+        unsorted = self.write("d.csv", "time_s\n2.0\n1.0\n")
+        cases = (
+            (("schedule", bad_bpm), "giusto schedule: tempo.bpm: is 5, allowed is at least 10"),
+            (("schedule", no_json), "giusto schedule: not JSON"),
+            (("schedule", not_built), "clicks.silence of kind growing can't be played by this version"),
+            (("schedule", str(self.folder / "none.json")), "No such file or directory"),
+            (("schedule", str(self.folder)), "Is a directory"),
+            (("analyse", self.drill, unsorted), "onsets_s must ascend: 1.0 s after 2.0 s at line 3"),
+            (("simulate", self.drill, "--seed", "x"), "invalid int value"),
+            (("simulate", self.drill, "--seed", "1", "--bias", "99"), "bias_percent is 99.0, allowed is -20 to 20"),
+            (("simulate", self.drill), "--seed"),
+            (("nothing",), "invalid choice"),
+        )
+        for arguments, message in cases:
+            with self.subTest(arguments=arguments):
+                status, out, err = self.run_command(*arguments)
+                self.assertEqual((status, out), (2, ""))
+                self.assertIn(message, err)
+                self.assertEqual(err.count("\n"), 1)
+                self.assertNotIn("Traceback", err)
+
+    def test_the_command_itself(self) -> None:
+        done = subprocess.run([ROOT / "giusto", "schedule", self.drill], capture_output=True, text=True, check=False)
+        self.assertEqual(done.returncode, 0, done.stderr)
+        self.assertTrue(done.stdout.startswith("time_s,cycle,position,kind"))
+
+    def test_a_closed_pipe_is_no_error(self) -> None:
+        command = f"'{sys.executable}' -m console schedule '{self.drill}' | head -n 1"
+        done = subprocess.run(["sh", "-c", command], capture_output=True, text=True, check=False)
+        self.assertEqual((done.stdout.strip(), done.stderr), ("time_s,cycle,position,kind", ""))

@@ -1,0 +1,178 @@
+"""The reading of a take: hand-worked cases, outside numbers, properties, recovery."""
+
+import json
+from pathlib import Path
+from unittest import TestCase
+
+import jsonschema
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from numpy.testing import assert_allclose
+
+from giusto.errors import GiustoError
+from giusto.reading import Reading, analyse, json_schema
+from giusto.simulate import Player, simulate
+from tests.drills import fixed, planned
+from tests.reference import golden
+
+SCHEMA = Path(__file__).parents[2] / "docs/schema/reading-1.json"
+
+
+def read(onsets_s, **changes) -> Reading:  # type: ignore[no-untyped-def]
+    """Return the reading of onsets for a drill of ``tests.drills``."""
+    return analyse(planned(**changes), onsets_s).reading
+
+
+def asked(**changes):  # type: ignore[no-untyped-def]
+    """Return the asked times of such a drill."""
+    plan = planned(**changes)
+    return plan.seconds(plan.notes.tick)
+
+
+class HandWorkedTests(TestCase):
+    def test_perfect_take(self) -> None:
+        reading = read(asked())
+        self.assertEqual([s.outcome for s in reading.silences], ["held"] * 4)
+        self.assertEqual(reading.onsets.matched, 136)
+        for silence in reading.silences:
+            self.assertAlmostEqual(silence.return_ms or 0.0, 0.0, places=1)
+            self.assertAlmostEqual(silence.tempo_bpm or 0.0, 96.0, places=1)
+            self.assertEqual((silence.beats, silence.notes), (9.0, 19))
+
+    def test_a_steady_drag_is_measured(self) -> None:
+        # Each note alone comes 2.5 ms later than the one before: 18 intervals make 45 ms.
+        plan = planned()
+        onsets = asked().copy()
+        ahead = np.zeros(onsets.size)
+        for silence in plan.silences:
+            inside = (plan.notes.tick >= silence.start_tick) & (plan.notes.tick <= silence.end_tick)
+            ahead[inside] = 0.0025 * np.arange(np.count_nonzero(inside))
+        reading = read(onsets + ahead - 0.020)
+        for silence in reading.silences:
+            assert_allclose(silence.drift_ms, 45.0, rtol=0, atol=0.5)
+            assert_allclose(silence.return_ms, 45.0, rtol=0, atol=0.5)
+            # 5.625 s asked took 5.670 s: 96 · 5.625 / 5.670 = 95.238.
+            assert_allclose(silence.tempo_bpm, 95.238, rtol=0, atol=0.01)
+            assert_allclose(silence.tempo_percent, -0.794, rtol=0, atol=0.01)
+            self.assertEqual(silence.outcome, "late")
+        assert_allclose(reading.heard.mean_error_ms, -20.0, rtol=0, atol=0.5)
+
+    def test_errors_are_played_minus_asked(self) -> None:
+        onsets = asked()
+        onsets[0] += 0.0123
+        first = read(onsets).matches[0]
+        self.assertEqual((first.cycle, first.position, first.expected_s), (1, "1", 2.5))
+        self.assertAlmostEqual(first.error_ms, 12.3, places=3)
+
+    def test_swung_offbeats_are_not_taken_for_drift(self) -> None:
+        onsets = asked()
+        onsets[1::2] += 0.060
+        reading = read(onsets)
+        for silence in reading.silences:
+            assert_allclose(silence.drift_ms, 0.0, rtol=0, atol=0.5)
+        assert_allclose(reading.heard.mean_error_ms, 0.0, rtol=0, atol=0.5)
+
+    def test_place_by_numpy_and_scipy(self) -> None:
+        """With the click throughout, place and spread are the plain mean and standard deviation."""
+        changes = dict(bpm=120, silence=None, grid=1, cycles=4)
+        heard = read(asked(**changes) + np.array(golden.SET_C_MS) / 1000, **changes).heard
+        self.assertEqual(heard.n, 20)
+        assert_allclose(heard.mean_error_ms, golden.SET_C_MEAN_MS, rtol=0, atol=1e-3)
+        assert_allclose(heard.sd_ms, golden.SET_C_SD_MS, rtol=0, atol=1e-3)
+        low, high = heard.ci95_ms or (0.0, 0.0)
+        self.assertTrue(low < golden.SET_C_MEAN_MS - 2 < golden.SET_C_MEAN_MS + 2 < high)
+
+
+class TooLittleTests(TestCase):
+    def test_nothing_played(self) -> None:
+        reading = read([])
+        self.assertEqual([s.outcome for s in reading.silences], ["unreadable"] * 4)
+        self.assertIsNone(reading.silences[0].drift_ms)
+        self.assertIsNone(reading.heard.mean_error_ms)
+        self.assertIn("0 notes were caught; a reading needs at least 4", reading.notes)
+
+    def test_silence_with_few_notes_says_how_many(self) -> None:
+        plan = planned()
+        silence = plan.silences[1]
+        inside = (plan.notes.tick >= silence.start_tick) & (plan.notes.tick <= silence.end_tick)
+        keep = ~inside
+        keep[np.flatnonzero(inside)[::4]] = True
+        reading = read(asked()[keep])
+        self.assertEqual([s.outcome for s in reading.silences], ["held", "unreadable", "held", "held"])
+        self.assertIn("silence 2 can't be read: 5 of 19 notes caught, and half are needed", reading.notes)
+        self.assertIsNone(reading.silences[1].return_ms)
+
+    def test_broken_off(self) -> None:
+        reading = read(asked()[:60])
+        self.assertEqual([s.outcome for s in reading.silences], ["held", "held", "unreadable", "unreadable"])
+
+    def test_no_note_with_the_click_leaves_the_place_unknown(self) -> None:
+        changes = dict(on=["1"], silence=None, cycles=6, close=0, count_in=0, grid=1, play=["2", "3", "4"])
+        reading = read(asked(**changes)[3:], **changes)
+        self.assertIsNone(reading.silences[2].return_ms)
+        self.assertIsNotNone(reading.silences[2].drift_ms)
+        self.assertTrue(any("place" in note for note in reading.notes))
+
+    def test_later_figures_are_null_with_a_note(self) -> None:
+        plain = read(asked()).plain()
+        for name in ("tendency", "variability", "correction", "rhythm"):
+            self.assertIsNone(plain[name])
+        self.assertIn("not measured by this version: tendency", plain["notes"][-1])
+
+
+class BadOnsetsTests(TestCase):
+    def test_refused_with_the_place(self) -> None:
+        cases = (
+            ([1.2, 1.0], "not_ascending", "onsets_s must ascend: 1.0 s after 1.2 s at index 1"),
+            ([1.0, float("nan")], "not_finite", "onsets_s must be finite: nan at index 1"),
+            ([[1.0]], "not_1d", "onsets_s must have one dimension, not 2"),
+            ([1e9], "out_of_range", "onsets_s must lie within"),
+        )
+        for onsets, code, message in cases:
+            with self.subTest(code), self.assertRaises(GiustoError) as caught:
+                read(onsets)
+            self.assertEqual(caught.exception.code, code)
+            self.assertIn(message, str(caught.exception))
+
+
+class PropertyTests(TestCase):
+    @given(seed=st.integers(0, 10_000), shift_ms=st.floats(-50, 50), on=st.sampled_from([None, ["2", "4"], ["1"]]))
+    @settings(max_examples=15, deadline=None)
+    def test_a_constant_delay_changes_no_drift_and_no_tempo(
+        self, seed: int, shift_ms: float, on: list[str] | None
+    ) -> None:
+        changes = dict(bpm=84) if on is None else dict(bpm=84, on=on, silence=None, cycles=8)
+        onsets = simulate(planned(**changes), Player(missed=0.02), seed=seed).onsets_s
+        before, after = read(onsets, **changes), read(onsets + shift_ms / 1000, **changes)
+        for one, other in zip(before.silences, after.silences, strict=True):
+            assert_allclose(one.drift_ms, other.drift_ms, rtol=0, atol=0.01)
+            assert_allclose(one.tempo_bpm, other.tempo_bpm, rtol=0, atol=0.001)
+            assert_allclose(one.return_ms, other.return_ms, rtol=0, atol=0.01)
+        assert_allclose(after.heard.mean_error_ms - before.heard.mean_error_ms, shift_ms, rtol=0, atol=0.01)
+
+    @given(st.lists(st.floats(-5, 60), max_size=150).map(sorted))
+    @settings(max_examples=25, deadline=None)
+    def test_any_onsets_give_valid_json(self, onsets: list[float]) -> None:
+        plain = read(onsets).plain()
+        jsonschema.Draft202012Validator(json_schema()).validate(json.loads(json.dumps(plain, allow_nan=False)))
+
+
+class SchemaTests(TestCase):
+    def test_published_schema_is_current(self) -> None:
+        self.assertEqual(json.loads(SCHEMA.read_text()), json.loads(json.dumps(json_schema())))
+
+
+class RecoveryTests(TestCase):
+    def test_unlabelled_notes_give_the_true_drift(self) -> None:
+        """The whole way, matching included, with missed and extra notes."""
+        errors, inside = [], []
+        for seed in range(12):
+            plan = planned(silence=fixed(2, 2), grid=2)
+            take = simulate(plan, Player(bias_percent=seed - 6, missed=0.03, extra=0.03), seed=seed)
+            for silence, truth in zip(analyse(plan, take.onsets_s).reading.silences, 1000 * take.drift_s, strict=True):
+                errors.append((silence.drift_ms or np.nan) - truth)
+                low, high = silence.ci95_ms or (np.nan, np.nan)
+                inside.append(low <= truth <= high)
+        self.assertLess(np.sqrt(np.mean(np.square(errors))), 8.0)  # hand noise alone is 8 ms a note
+        self.assertGreaterEqual(np.mean(inside), 0.88)  # 48 silences of 12 takes: se .03
