@@ -25,6 +25,9 @@ CLOCK = 0.025  # standard deviation of a step, as a share of it
 LEAN = 0.05  # standard deviation of the tempo lean in a silence
 LEAN_HEARD = 0.01  # the same while the click sounds
 KEEP, KEEP_SPREAD = 0.5, 0.3  # share of an error that a heard click leaves, and its spread
+FEW = 4  # fewer notes give no place
+AGREEING = 0.6  # share of a slot's notes that must agree before it has a place of its own
+MODE_S = 0.020  # width of the kernel that finds the mode of the places
 FIRST_S = 0.030  # standard deviation of the first note about the player's place
 PLACE_S = 0.080  # standard deviation of places over players and devices
 MISSED_COST = -log(0.05)
@@ -85,10 +88,13 @@ def match(schedule: Schedule, onsets_s: FloatArray) -> Matching:
         return _matching([], total, 0)
     search = _Search(line)
     slot_s = search.slot_s
-    place_s = _place(line, onsets_s, slot_s)
-    best = search.run(onsets_s, place_s)
+    places_s = _places(schedule, line, onsets_s, slot_s)
+    tries = [np.full(total, places_s[0])]
+    if np.ptp(places_s) > MODE_S / 2:
+        tries.append(places_s)
+    best = min((search.run(onsets_s, places) for places in tries), key=lambda found: found[0])
     if _ragged(best[1], total, onsets_s.size):  # the place may be one slot off: ends decide
-        others = [search.run(onsets_s, place_s + shift_s) for shift_s in (-slot_s, slot_s)]
+        others = [search.run(onsets_s, places_s + shift_s) for shift_s in (-slot_s, slot_s)]
         best = min([best, *others], key=lambda found: found[0])
     return _matching(best[1], total, onsets_s.size)
 
@@ -99,17 +105,19 @@ class _Search:
     def __init__(self, line: Timeline) -> None:
         at = line.of_note
         alone_s = np.where(line.silence >= 0, line.interval_s, 0.0)
-        self.time_s: list[float] = line.time_s[at].tolist()
+        self.asked_s = line.time_s[at]
+        self.time_s: list[float] = []  # where the player is expected: asked, and the place there
         self.alone_s: list[float] = np.concatenate([[0.0], np.cumsum(alone_s)])[at].tolist()
         self.heard: list[int] = np.concatenate([[0], np.cumsum(line.clicks)])[at].tolist()
         self.slot_s = float(np.min(np.diff(line.time_s[at]), initial=4.0))
         self.extra_cost = -log(EXTRA_SHARE / self.slot_s)
         self.jump_cost = JUMP_COST + log(self.slot_s)
 
-    def run(self, onsets_s: FloatArray, place_s: float) -> tuple[float, list[tuple[int, int]]]:
-        """Return the cost and the (asked, played) pairs of the best path at one place."""
-        paths = {-1: _start(place_s)}
-        for j, onset_s in enumerate((onsets_s - place_s).tolist()):
+    def run(self, onsets_s: FloatArray, places_s: FloatArray) -> tuple[float, list[tuple[int, int]]]:
+        """Return the cost and the (asked, played) pairs of the best path at one set of places."""
+        self.time_s = (self.asked_s + places_s).tolist()
+        paths = {-1: _start(float(places_s[0]))}
+        for j, onset_s in enumerate(onsets_s.tolist()):
             grown: dict[int, _Path] = {}
             for path in paths.values():
                 self._extend(path, j, onset_s, grown)
@@ -201,20 +209,37 @@ def _ragged(pairs: list[tuple[int, int]], asked: int, played: int) -> bool:
     return not pairs or pairs[0] != (0, 0) or pairs[-1] != (asked - 1, played - 1)
 
 
-def _place(line: Timeline, onsets_s: FloatArray, slot_s: float) -> float:
-    """Return the mode of the notes' phase against the asked slots, between ± half a slot."""
-    moments = line.time_s[line.of_note]
-    heard = np.concatenate([line.silence == -1, [True]])[line.of_note]
-    nearest = np.clip(np.searchsorted(moments, onsets_s - slot_s / 2), 0, moments.size - 1)
-    usable = np.flatnonzero(heard[nearest])
-    usable = usable if usable.size >= 4 else np.arange(min(4, onsets_s.size))
-    usable = usable[:: max(1, usable.size // 400)]
-    phase = np.angle(np.exp(2j * pi * (onsets_s[usable] - moments[nearest[usable]]) / slot_s))
-    width = 2 * pi * min(0.020 / slot_s, 0.1)
+def _places(schedule: Schedule, line: Timeline, onsets_s: FloatArray, slot_s: float) -> FloatArray:
+    """Return the player's place for each asked note: one for each slot of the beat, the first shared.
+
+    A swung or crushed slot has a place of its own, so that a rhythm is not taken for a broken path.
+    """
+    asked_s = line.time_s[line.of_note]
+    nearest = np.clip(np.searchsorted(asked_s, onsets_s - slot_s / 2), 0, asked_s.size - 1)
+    usable = np.flatnonzero(line.heard[line.of_note][nearest])
+    usable = usable if usable.size >= FEW else np.arange(min(FEW, onsets_s.size))
+    phase = 2 * pi * (onsets_s[usable] - asked_s[nearest[usable]]) / slot_s
+    slot = schedule.notes.offset % schedule.ticks_per_beat
+    shared = _mode(phase, slot_s)
+    places = np.full(asked_s.size, shared)
+    for one in np.unique(slot):
+        of_one = phase[slot[nearest[usable]] == one]
+        own = _mode(of_one, slot_s)
+        near = np.abs(np.angle(np.exp(1j * (of_one - own)))) < 2 * pi * 2 * MODE_S / slot_s
+        if np.count_nonzero(near) >= max(FEW, AGREEING * of_one.size):
+            places[slot == one] = shared + np.angle(np.exp(1j * (own - shared)))
+    return places / (2 * pi) * slot_s
+
+
+def _mode(phase: FloatArray, slot_s: float) -> float:
+    """Return the mode of angles, a slot being a full turn."""
+    some = phase[:: max(1, phase.size // 400)]
+    width = 2 * pi * min(MODE_S / slot_s, 0.1)
+    if not some.size:
+        return 0.0
     trial = np.linspace(-pi, pi, 128, endpoint=False)
-    apart = np.angle(np.exp(1j * (phase[:, None] - trial)))
-    best = trial[np.argmax(np.exp(-0.5 * (apart / width) ** 2).sum(axis=0))]
-    return float(best / (2 * pi) * slot_s)
+    apart = np.angle(np.exp(1j * (some[:, None] - trial)))
+    return float(trial[np.argmax(np.exp(-0.5 * (apart / width) ** 2).sum(axis=0))])
 
 
 def _matching(pairs: list[tuple[int, int]], asked: int, played: int) -> Matching:

@@ -108,8 +108,8 @@ class TooLittleTests(TestCase):
         self.assertEqual([s.outcome for s in reading.silences], ["held", "held", "unreadable", "unreadable"])
 
     def test_no_note_with_the_click_leaves_the_place_unknown(self) -> None:
-        changes = dict(on=["1"], silence=None, cycles=6, close=0, count_in=0, grid=1, play=["2", "3", "4"])
-        reading = read(asked(**changes)[3:], **changes)
+        changes = dict(on=["1"], silence=None, cycles=6, close=0, count_in=0, grid=1, play=["3", "4"])
+        reading = read(asked(**changes)[2:], **changes)
         self.assertIsNone(reading.silences[2].return_ms)
         self.assertIsNotNone(reading.silences[2].drift_ms)
         self.assertTrue(any("place" in note for note in reading.notes))
@@ -146,9 +146,10 @@ class PropertyTests(TestCase):
         onsets = simulate(planned(**changes), Player(missed=0.02), seed=seed).onsets_s
         before, after = read(onsets, **changes), read(onsets + shift_ms / 1000, **changes)
         for one, other in zip(before.silences, after.silences, strict=True):
-            assert_allclose(one.drift_ms, other.drift_ms, rtol=0, atol=0.01)
-            assert_allclose(one.tempo_bpm, other.tempo_bpm, rtol=0, atol=0.001)
-            assert_allclose(one.return_ms, other.return_ms, rtol=0, atol=0.01)
+            # Exact but for the search for the noise sizes, which stops at a tolerance, and rounding.
+            assert_allclose(one.drift_ms, other.drift_ms, rtol=0, atol=0.05)
+            assert_allclose(one.tempo_bpm, other.tempo_bpm, rtol=0, atol=0.005)
+            assert_allclose(one.return_ms, other.return_ms, rtol=0, atol=0.05)
         assert_allclose(after.heard.mean_error_ms - before.heard.mean_error_ms, shift_ms, rtol=0, atol=0.01)
 
     @given(st.lists(st.floats(-5, 60), max_size=150).map(sorted))
