@@ -30,6 +30,16 @@ class ClockFitTests(TestCase):
         stamps_ms = np.array([4000.0, 50_000.0])
         assert_allclose(fit_clocks(clean).audio_s(stamps_ms), start + slope * stamps_ms, rtol=0, atol=1e-6)
 
+    def test_a_short_take_is_not_tilted_by_its_noise(self) -> None:
+        # Twelve pairs in a quarter of a second; a note 20 s later must still come out right.
+        short = pairs(400, outliers=0)[:1].repeat(12, axis=0)
+        rng = np.random.default_rng(2)
+        step_ms = np.arange(12) * 20.0
+        short = short + np.column_stack([(step_ms + rng.normal(0, 0.04, 12)) / 1000, step_ms])
+        stamp_ms = short[0, 1] + 20_000
+        truth_s = (stamp_ms * (1 + 1e-6) - 2500) / 1000
+        assert_allclose(fit_clocks(short).audio_s(stamp_ms), truth_s, rtol=0, atol=1e-3)
+
     def test_pairs_from_before_the_sound_ran_are_left_out(self) -> None:
         early = np.vstack([np.zeros((5, 2)), pairs()])
         assert_allclose(fit_clocks(early).offset_s, fit_clocks(pairs()).offset_s, rtol=0, atol=1e-12)

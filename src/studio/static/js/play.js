@@ -29,6 +29,7 @@ class Playing {
     navigator.locks.request(lockName(this.take.id), () => new Promise((free) => (this.unlock = free)));
     this.capture = new Capture(this.take, this.clocks, { listen: !plan.notes_s, closed: () => this.#send() });
     this.page = new Page(plan, (time_s) => this.page_ms(time_s));
+    globalThis.giusto = this; // for tests and the curious; nothing here reads it
     this.page.start();
     this.#awaitEnd();
     this.#awaitReturns();

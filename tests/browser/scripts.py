@@ -1,0 +1,56 @@
+"""Scripts that watch the page from inside: the sound it makes, and when it changes."""
+
+# Every context's output also runs through a worklet that notes the frame of each click's first
+# sample: after 20 ms of silence, the first sample that is not zero. Frames are the audio clock's own.
+CAPTURE_CLICKS = """
+(() => {
+  const source = `
+    class Watch extends AudioWorkletProcessor {
+      constructor() { super(); this.quiet = 1e9; }
+      process(inputs) {
+        const input = inputs[0][0];
+        for (let i = 0; i < 128; i += 1) {
+          const sounds = input && input[i] !== 0;
+          if (sounds && this.quiet > 0.02 * sampleRate) this.port.postMessage(currentFrame + i);
+          this.quiet = sounds ? 0 : this.quiet + 1;
+        }
+        return true;
+      }
+    }
+    registerProcessor("watch", Watch);`;
+  const Real = window.AudioContext;
+  window.heardFrames = [];
+  window.AudioContext = class extends Real {
+    constructor(options) {
+      super(options);
+      window.context = this;
+      const url = URL.createObjectURL(new Blob([source], { type: "text/javascript" }));
+      window.watching = this.audioWorklet.addModule(url).then(() => {
+        const watch = new AudioWorkletNode(this, "watch");
+        watch.port.onmessage = (event) => window.heardFrames.push(event.data);
+        window.watch = watch;
+        for (const gain of window.gains) gain.connect(watch);
+      });
+    }
+  };
+  window.gains = [];
+  const connect = AudioNode.prototype.connect;
+  AudioNode.prototype.connect = function (to, ...rest) {
+    if (this instanceof GainNode && to instanceof AudioDestinationNode) {
+      window.gains.push(this);
+      if (window.watch) connect.call(this, window.watch);
+    }
+    return connect.call(this, to, ...rest);
+  };
+})();
+"""
+
+# Notes the page time of every change of the document.
+WATCH_CHANGES = """
+window.changes = [];
+new MutationObserver((records) => {
+  for (const record of records) {
+    window.changes.push([performance.now(), record.type, record.target.id || record.target.nodeName]);
+  }
+}).observe(document, { subtree: true, childList: true, attributes: true, characterData: true });
+"""

@@ -1,0 +1,107 @@
+"""The real site on the test database, and a real browser before it.
+
+Django's ORM refuses to work in a thread that runs an event loop, and Playwright's sync interface
+runs one; so Playwright lives in a thread of its own, and the check stays on.
+"""
+
+from __future__ import annotations
+
+import os
+import signal
+import subprocess
+import sys
+import time
+import urllib.request
+from collections.abc import Callable
+from concurrent.futures import ThreadPoolExecutor
+from typing import Any, TypeVar
+
+from django.db import connection
+from django.test import TransactionTestCase
+from playwright.sync_api import Browser, Page, Playwright, sync_playwright
+
+from launch.cluster import free_port
+from launch.place import ROOT
+
+T = TypeVar("T")
+CHROMIUM = "/usr/bin/chromium"
+
+
+class Site:
+    """A gunicorn process that can be stopped and started again on its port."""
+
+    def __init__(self) -> None:
+        self.port = free_port()
+        self.address = f"http://127.0.0.1:{self.port}"
+        self.process: subprocess.Popen[bytes] | None = None
+
+    def start(self) -> None:
+        """Start it and wait until it answers."""
+        environment = {
+            **os.environ,
+            "GIUSTO_DB_NAME": connection.settings_dict["NAME"],
+            "GIUSTO_DB_PORT": str(connection.settings_dict["PORT"]),
+        }
+        command = [sys.executable, "-m", "gunicorn", "studio.wsgi", "--bind", f"127.0.0.1:{self.port}"]
+        command += ["--worker-class", "gthread", "--threads", "4", "--no-control-socket", "--log-level", "error"]
+        self.process = subprocess.Popen(command, cwd=ROOT, env=environment, start_new_session=True)
+        deadline = time.monotonic() + 60
+        while time.monotonic() < deadline:
+            try:
+                urllib.request.urlopen(f"{self.address}/alive/", timeout=5).close()
+                return
+            except OSError:
+                time.sleep(0.05)
+        raise AssertionError("the site did not start")
+
+    def stop(self) -> None:
+        """Kill it, as a crash would."""
+        if self.process:
+            os.killpg(self.process.pid, signal.SIGKILL)
+            self.process.wait()
+            self.process = None
+
+
+class ServedTestCase(TransactionTestCase):
+    """A test before the real site; ``self.page`` is used inside ``self.browse``."""
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.site = Site()
+        cls.site.start()
+        cls.addClassCleanup(cls.site.stop)
+        cls.thread = ThreadPoolExecutor(1)
+        cls.addClassCleanup(cls.thread.shutdown)
+        cls.playwright: Playwright = cls.browse(lambda: sync_playwright().start())
+        cls.addClassCleanup(lambda: cls.browse(cls.playwright.stop))
+        cls.browser: Browser = cls.browse(lambda: cls.playwright.chromium.launch(executable_path=CHROMIUM))
+        cls.addClassCleanup(lambda: cls.browse(cls.browser.close))
+
+    @classmethod
+    def browse(cls, work: Callable[..., T], *arguments: Any) -> T:
+        """Run something of Playwright's in its own thread."""
+        return cls.thread.submit(work, *arguments).result()
+
+    def setUp(self) -> None:
+        if self.site.process is None:
+            self.site.start()
+        self.faults: list[str] = []
+        self.requests: list[str] = []
+        self.browse(self._open)
+        self.addCleanup(lambda: self.browse(self.context.close))
+
+    def _open(self) -> None:
+        self.context = self.browser.new_context(viewport={"width": 1280, "height": 800})
+        self.page: Page = self.new_page()
+
+    def new_page(self) -> Page:
+        """Return a new page whose errors and requests are noted."""
+        page = self.context.new_page()
+        page.on("pageerror", lambda error: self.faults.append(str(error)))
+        page.on("request", lambda request: self.requests.append(request.url))
+        return page
+
+    def url(self, path: str) -> str:
+        """Return the address of a path."""
+        return f"{self.site.address}{path}"

@@ -1,0 +1,169 @@
+"""What the browser sends: kept once, refused clearly, never lost."""
+
+from uuid import uuid4
+
+from django.test import TestCase
+
+from studio.accounts.models import Player
+from studio.takes.models import Batch, Silence, Take
+from tests.drills import plain, planned
+from tests.studio.takes import begin_body, notes_body, play, post
+
+
+class SendingTests(TestCase):
+    def setUp(self) -> None:
+        self.path = f"/takes/{uuid4()}/"
+        plan = planned()
+        self.asked_s = plan.seconds(plan.notes.tick)
+
+    def test_a_whole_take(self) -> None:
+        take = play(self.client)
+        self.assertEqual((take.ended_how, take.batch_count, take.input), ("complete", 2, "keys"))
+        self.assertEqual((take.drill_name, take.tempo_bpm, take.beats, take.cycles), ("Two heard, two silent", 96, 4, 16))
+        self.assertEqual(take.silences.count(), 4)
+        self.assertEqual(take.reading.spec["giusto"], "reading/1")
+        row, spec = take.silences.first(), take.reading.spec["silences"][0]
+        assert row is not None
+        self.assertEqual((row.drift_ms, row.outcome), (spec["drift_ms"], spec["outcome"]))
+        self.assertEqual([row.drift_low_ms, row.drift_high_ms], spec["ci95_ms"])
+        self.assertEqual(len(take.onsets_s), 136)
+
+    def test_stamps_come_out_as_drill_time(self) -> None:
+        post(self.client, f"{self.path}begin/", begin_body())
+        post(self.client, f"{self.path}batches/0/", notes_body(self.asked_s + 0.0123))
+        post(self.client, f"{self.path}end/", {"how": "complete", "batches": 1})
+        matches = Take.objects.get().reading.spec["matches"]
+        self.assertEqual({match["error_ms"] for match in matches}, {12.3})
+
+    def test_sending_twice_changes_nothing(self) -> None:
+        for _ in range(2):
+            self.assertEqual(post(self.client, f"{self.path}begin/", begin_body()).status_code, 200)
+        first = post(self.client, f"{self.path}batches/0/", notes_body(self.asked_s))
+        again = post(self.client, f"{self.path}batches/0/", notes_body(self.asked_s[:3]))
+        self.assertEqual((first.json()["new"], again.json()["new"]), (True, False))
+        for _ in range(2):
+            ended = post(self.client, f"{self.path}end/", {"how": "complete", "batches": 1})
+            self.assertEqual(ended.json()["reading"], self.path)
+        self.assertEqual((Take.objects.count(), Batch.objects.count(), Silence.objects.count()), (1, 1, 4))
+        self.assertEqual(len(Batch.objects.get().stamps_ms), 136)
+
+    def test_a_take_does_not_end_before_its_batches_are_here(self) -> None:
+        post(self.client, f"{self.path}begin/", begin_body())
+        post(self.client, f"{self.path}batches/1/", notes_body(self.asked_s))
+        early = post(self.client, f"{self.path}end/", {"how": "complete", "batches": 3})
+        self.assertEqual((early.status_code, early.json()["missing"]), (409, [0, 2]))
+        self.assertEqual(Take.objects.get().ended_how, "")
+
+    def test_raw_material_is_kept(self) -> None:
+        post(self.client, f"{self.path}begin/", begin_body())
+        body = notes_body(self.asked_s[:5])
+        post(self.client, f"{self.path}batches/0/", body)
+        kept = Batch.objects.get()
+        self.assertEqual((kept.stamps_ms, kept.sources, kept.pairs), (body["stamps_ms"], body["sources"], body["pairs"]))
+        take = Take.objects.get()
+        self.assertEqual((take.drill, take.device["browser"], take.zero_audio_s), (plain(), "test", 2.0))
+
+    def test_a_take_without_notes_is_read_as_such(self) -> None:
+        post(self.client, f"{self.path}begin/", begin_body())
+        post(self.client, f"{self.path}end/", {"how": "stopped", "batches": 0})
+        take = Take.objects.get()
+        self.assertEqual(take.reading.refusal, "")
+        self.assertContains(self.client.get(self.path), "Too few notes to read.")
+
+    def test_a_take_without_a_clock_says_so_and_keeps_its_notes(self) -> None:
+        post(self.client, f"{self.path}begin/", begin_body())
+        post(self.client, f"{self.path}batches/0/", {**notes_body(self.asked_s), "pairs": []})
+        self.assertEqual(post(self.client, f"{self.path}end/", {"how": "complete", "batches": 1}).status_code, 200)
+        self.assertContains(self.client.get(self.path), "clock pairs must be at least 2")
+        self.assertEqual(len(Batch.objects.get().stamps_ms), 136)
+
+    def test_last_silence_of_a_take_under_way(self) -> None:
+        post(self.client, f"{self.path}begin/", begin_body())
+        post(self.client, f"{self.path}batches/0/", notes_body(self.asked_s[:36]))
+        shown = self.client.get(f"{self.path}silences/1/")
+        self.assertContains(shown, "held")
+        self.assertContains(shown, "96 became 96.0")
+        self.assertEqual(self.client.get(f"{self.path}silences/9/").status_code, 204)
+
+    def test_simulated_takes_are_marked(self) -> None:
+        by = {"seed": 3, "player": {"bias_percent": 1.0}}
+        body = begin_body(input="simulated", simulated=by)
+        self.assertEqual(post(self.client, f"{self.path}begin/", body).status_code, 200)
+        self.assertEqual(Take.objects.get().simulated, by)
+
+
+class BadMessageTests(TestCase):
+    def setUp(self) -> None:
+        self.path = f"/takes/{uuid4()}/"
+
+    def refused(self, what: str, body: object, message: str) -> None:
+        answer = post(self.client, f"{self.path}{what}", body)
+        self.assertEqual(answer.status_code, 422, answer.content[:300])
+        self.assertIn(message, answer.json()["error"])
+
+    def test_begin(self) -> None:
+        cases = (
+            ("{", "the body must be JSON"),
+            ([], "allowed is an object"),
+            ({}, "drill: is missing"),
+            (begin_body(plain(bpm=1000)), "tempo.bpm: is 1000, allowed is at most 400"),
+            (begin_body(plain(play="free")), "part.play free can't be played"),
+            (begin_body(input="microphone"), "input: is"),
+            (begin_body(input="simulated"), "simulated must be given"),
+            (begin_body(input="simulated", simulated={"seed": 1, "player": {"speed": 1}}), "unknown figures"),
+            (begin_body(input="simulated", simulated={"seed": 1, "player": {"alpha": 7}}), "alpha is 7"),
+            (begin_body(zero_audio_s=-1), "zero_audio_s: is -1"),
+            (begin_body(started_at="yesterday"), "started_at"),
+            (begin_body(mood="good"), "mood: is not a field"),
+        )
+        for body, message in cases:
+            with self.subTest(message):
+                self.refused("begin/", body, message)
+        self.assertEqual(Take.objects.count(), 0)
+
+    def test_batches(self) -> None:
+        post(self.client, f"{self.path}begin/", begin_body())
+        good = notes_body([2.5, 2.8])
+        cases = (
+            ({**good, "stamps_ms": [1.0]}, "sources must be as many as stamps_ms"),
+            ({**good, "stamps_ms": ["a", 2]}, "stamps_ms[0]: is"),
+            ({**good, "stamps_ms": [-5, 2]}, "allowed is at least 0"),
+            ({**good, "pairs": [[1.0]]}, "pairs[0]"),
+            ({**good, "stamps_ms": [1.0] * 5001, "sources": ["j"] * 5001}, "a list of at most 5000"),
+            ('{"stamps_ms": [NaN], "sources": ["j"], "pairs": []}', "stamps_ms[0]"),
+        )
+        for body, message in cases:
+            with self.subTest(message):
+                self.refused("batches/0/", body, message)
+        self.assertEqual(Batch.objects.count(), 0)
+
+    def test_a_batch_beyond_the_end_is_refused(self) -> None:
+        post(self.client, f"{self.path}begin/", begin_body())
+        post(self.client, f"{self.path}end/", {"how": "stopped", "batches": 0})
+        self.refused("batches/0/", notes_body([2.5]), "the take has ended with 0 batches")
+
+    def test_end(self) -> None:
+        post(self.client, f"{self.path}begin/", begin_body())
+        self.refused("end/", {"how": "bored", "batches": 0}, "how: is")
+        self.refused("end/", {"how": "stopped", "batches": -1}, "batches: is -1")
+
+    def test_unknown_take(self) -> None:
+        self.assertEqual(post(self.client, f"{self.path}batches/0/", notes_body([1.0])).status_code, 404)
+
+    def test_anothers_take_is_closed(self) -> None:
+        other = Player.objects.create(username="other")
+        take = play(self.client)
+        Take.objects.update(player=other)
+        path = f"/takes/{take.pk}/"
+        self.assertEqual(post(self.client, f"{path}begin/", begin_body()).status_code, 403)
+        self.assertEqual(post(self.client, f"{path}batches/5/", notes_body([1.0])).status_code, 404)
+        for page in ("", "download/", "silences/1/"):
+            self.assertEqual(self.client.get(f"{path}{page}").status_code, 404)
+
+    def test_posts_need_the_pages_token(self) -> None:
+        from django.test import Client
+
+        strict = Client(enforce_csrf_checks=True)
+        answer = post(strict, f"{self.path}begin/", begin_body())
+        self.assertEqual(answer.status_code, 403)
+        self.assertIn("Load it again", answer.json()["error"])
