@@ -105,9 +105,7 @@ class Clicks(_Part):
 
     on: Annotated[tuple[Position, ...], Field(strict=False, min_length=1, max_length=512)]
     every: Annotated[int, Field(ge=1, le=2000)] = 1
-    silence: Annotated[
-        FixedSilence | GrowingSilence | RandomSilence | None, Field(discriminator="kind")
-    ] = None
+    silence: Annotated[FixedSilence | GrowingSilence | RandomSilence | None, Field(discriminator="kind")] = None
     shift: Shift | None = None
     accent: Literal["none", "first", "groups"] = "none"
     subdivide: Annotated[int, Field(ge=1, le=8)] = 1
@@ -266,9 +264,9 @@ def _part_faults(drill: Drill) -> list[Fault]:
     if isinstance(play, str):
         return []
     if isinstance(play[0], Segment):
-        lists = {f"part.play[{i}].at": segment.at for i, segment in enumerate(play)}  # type: ignore[union-attr]
+        lists = {f"part.play[{i}].at": segment.at for i, segment in enumerate(play)}
     else:
-        lists = {"part.play": play}  # type: ignore[dict-item]
+        lists = {"part.play": play}
     return [
         fault
         for path, places in lists.items()
@@ -276,9 +274,7 @@ def _part_faults(drill: Drill) -> list[Fault]:
     ]
 
 
-def _place_faults(
-    places: tuple[str, ...], *, path: str, beats: int, grid: int | None = None
-) -> list[Fault]:
+def _place_faults(places: tuple[str, ...], *, path: str, beats: int, grid: int | None = None) -> list[Fault]:
     faults, seen = [], set()
     for index, text in enumerate(places):
         where = f"{path}[{index}]"

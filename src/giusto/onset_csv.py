@@ -18,7 +18,7 @@ _NUMBER = re.compile(r"[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d{1,3})?")
 
 
 def parse_onsets(text: str | bytes) -> FloatArray:
-    """Read the onsets of a take.
+    r"""Read the onsets of a take.
 
     Parameters
     ----------
@@ -37,7 +37,7 @@ def parse_onsets(text: str | bytes) -> FloatArray:
 
     Examples
     --------
-    >>> parse_onsets("time_s\\r\\n2.488300\\r\\n2.805100\\r\\n")
+    >>> parse_onsets("time_s\r\n2.488300\r\n2.805100\r\n")
     array([2.4883, 2.8051])
     """
     if isinstance(text, bytes):
@@ -61,13 +61,13 @@ def parse_onsets(text: str | bytes) -> FloatArray:
 
 
 def write_onsets(onsets_s: FloatArray) -> str:
-    """Return onsets as CSV, to a nanosecond.
+    r"""Return onsets as CSV, to a nanosecond.
 
     Examples
     --------
     >>> import numpy as np
     >>> write_onsets(np.array([2.4883]))
-    'time_s\\r\\n2.488300000\\r\\n'
+    'time_s\r\n2.488300000\r\n'
     """
     return "time_s\r\n" + "".join(f"{onset:.9f}\r\n" for onset in onsets_s.tolist())
 

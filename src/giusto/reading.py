@@ -20,7 +20,6 @@ from giusto.silence import Range, SilenceReading, Span, interval, read_silence, 
 from giusto.timekeeper import MIN_NOTES, Track, chain, smooth
 from giusto.timeline import FloatArray, Timeline, timeline
 
-FORMAT = "reading/1"
 LATER = ("tendency", "variability", "correction", "rhythm", "slip_beats")
 
 
@@ -155,7 +154,7 @@ def analyse(schedule: Schedule, onsets_s: ArrayLike) -> Analysis:
     else:
         heard, silences, thread, notes = _measured(schedule, line, error_s, spans)
     reading = Reading(
-        giusto=FORMAT,
+        giusto="reading/1",
         onsets=Counts(
             expected=asked_s.size,
             played=played_s.size,
@@ -259,9 +258,7 @@ def _spans(schedule: Schedule, matching: Matching) -> list[Span]:
     return spans
 
 
-def _matches(
-    schedule: Schedule, matching: Matching, asked_s: FloatArray, played_s: FloatArray
-) -> list[Match]:
+def _matches(schedule: Schedule, matching: Matching, asked_s: FloatArray, played_s: FloatArray) -> list[Match]:
     played = played_s[matching.played].tolist()
     rows = _places(schedule, matching.asked, asked_s)
     return [

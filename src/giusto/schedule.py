@@ -161,7 +161,7 @@ def refuse_unbuilt(drill: Drill) -> None:
 def sounding_cycles(drill: Drill) -> NDArray[np.bool_]:
     """Return which body cycles have their clicks, shape (drill.cycles,)."""
     index = np.arange(drill.cycles)
-    sounding = index % drill.clicks.every == 0
+    sounding: NDArray[np.bool_] = index % drill.clicks.every == 0
     if isinstance(silence := drill.clicks.silence, FixedSilence):
         sounding &= index % (silence.heard + silence.silent) < silence.heard
     return sounding
@@ -175,11 +175,13 @@ def _clicks(drill: Drill, ticks_per_beat: int, sounding: NDArray[np.bool_]) -> t
     main = _grid(drill, ticks_per_beat, body, on)
     close = _grid(drill, ticks_per_beat, drill.cycles + 1 + np.arange(drill.close), beats)
     accented = np.isin(main.offset, _accents(drill) * ticks_per_beat)
-    kinds = np.concatenate([
-        np.full(len(count), COUNT),
-        np.where(accented, ACCENT, CLICK),
-        np.full(len(close), CLICK),
-    ])
+    kinds = np.concatenate(
+        [
+            np.full(len(count), COUNT),
+            np.where(accented, ACCENT, CLICK),
+            np.full(len(close), CLICK),
+        ]
+    )
     grids = (count, main, close)
     joined = Grid(*(np.concatenate([getattr(g, name) for g in grids]) for name in Grid.__slots__))
     return joined, kinds

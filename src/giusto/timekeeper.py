@@ -35,7 +35,7 @@ from scipy.linalg.lapack import dpttrf, dpttrs
 from scipy.optimize import minimize
 
 from giusto.schedule import IntArray
-from giusto.timeline import FloatArray, Timeline
+from giusto.timeline import BoolArray, FloatArray, Timeline
 
 LEAN_SD = 10.0  # ours: a lean of 1000 %, which says nothing
 START_SD_BEATS = 0.25  # ours: where the clock may start, and restart after a return
@@ -83,13 +83,13 @@ class Chain:
     interval_ms: FloatArray
     clicks: IntArray
     silence: IntArray
-    opened: FloatArray
+    opened: BoolArray
     slot: IntArray
     ends: IntArray
     beat_ms: float
 
     @property
-    def caught(self) -> FloatArray:
+    def caught(self) -> BoolArray:
         """Which moments have a note, shape (n,)."""
         return np.isfinite(self.error_ms)
 
@@ -205,9 +205,7 @@ def _track(solutions: list[_Solution], weights: FloatArray, start: IntArray, end
 
     drifts = [s.drift(start, end) for s in solutions]
     clock, clock_var = mixed([s.clock for s in solutions], [s.clock_var() for s in solutions])
-    place, place_var = mixed(
-        [s.effects[:1] for s in solutions], [s.effects_cov[0, :1] for s in solutions]
-    )
+    place, place_var = mixed([s.effects[:1] for s in solutions], [s.effects_cov[0, :1] for s in solutions])
     drift, drift_var = mixed([d[0] for d in drifts], [d[1] for d in drifts])
     slots = np.tensordot(weights, np.array([s.effects for s in solutions]), 1)
     return Track(
@@ -286,12 +284,10 @@ class _Solution:
 
     def _solve_ends(self) -> None:
         """Solve the banded system of ends and leans, ordered end, lean, end, lean, ..."""
-        take, ends = self.take, self.take.ends
+        ends = self.take.ends
         z = ends.size
         first = np.concatenate([[0], ends])  # of each piece; its end itself adds nothing
-        sums = np.stack(
-            [np.add.reduceat(self.rows[row] * self.solved, first, axis=1) for row in range(3)]
-        )
+        sums = np.stack([np.add.reduceat(self.rows[row] * self.solved, first, axis=1) for row in range(3)])
         band = np.zeros((3, max(2 * z - 1, 0)))
         target = np.zeros((band.shape[1], self.data.shape[0]))
         self.at_ends = target
@@ -318,7 +314,8 @@ class _Solution:
     @cached_property
     def clocks(self) -> FloatArray:
         """The clock at every moment for the data and for each effect, shape (1 + effects, n)."""
-        clocks, solution = self.solved[3:].copy(), self.at_ends
+        clocks: FloatArray = self.solved[3:].copy()
+        solution = self.at_ends
         if not self.take.ends.size:
             return clocks
         for row, values in enumerate(self._of_pieces(solution[::2].T, solution[1::2].T)):
@@ -353,7 +350,8 @@ class _Solution:
     @property
     def clock(self) -> FloatArray:
         """The clock at every moment, against the player's place, shape (n,)."""
-        return self.clocks[0] - self.effects @ self.clocks[1:]
+        clock: FloatArray = self.clocks[0] - self.effects @ self.clocks[1:]
+        return clock
 
     def clock_var(self) -> FloatArray:
         """Return the variance of the clock at every moment, the place's uncertainty included."""
@@ -397,7 +395,8 @@ class _Solution:
 
 
 def _quadratic(shared: FloatArray, cov: FloatArray) -> FloatArray:
-    return np.sum(shared * (cov @ shared), axis=0)
+    form: FloatArray = np.sum(shared * (cov @ shared), axis=0)
+    return form
 
 
 def banded_inverse(factor: FloatArray) -> FloatArray:

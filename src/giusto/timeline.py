@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from giusto.schedule import IntArray, Schedule
 
 FloatArray = NDArray[np.float64]
+BoolArray = NDArray[np.bool_]
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,7 +47,7 @@ class Timeline:
     interval_s: FloatArray
     clicks: IntArray
     silence: IntArray
-    heard: NDArray[np.bool_]
+    heard: BoolArray
     start: IntArray
     end: IntArray
     of_note: IntArray
@@ -87,7 +88,7 @@ def timeline(schedule: Schedule) -> Timeline:
     )
 
 
-def _is_heard(schedule: Schedule, tick: IntArray) -> NDArray[np.bool_]:
+def _is_heard(schedule: Schedule, tick: IntArray) -> BoolArray:
     clicks = schedule.clicks.tick
     before = np.searchsorted(clicks, tick) - 1
     return (before >= 0) & (tick - clicks[np.maximum(before, 0)] <= schedule.ticks_per_beat)

@@ -128,8 +128,8 @@ class Cluster:
             )
 
     def _answers(self, deadline: float) -> bool:
-        assert self.process
-        while self.process.poll() is None and time.monotonic() < deadline:
+        process = self.process
+        while process and process.poll() is None and time.monotonic() < deadline:
             try:
                 with self._connection("postgres") as connection:
                     found = connection.execute("select 1 from pg_database where datname = %s", [DATABASE])

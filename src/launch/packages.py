@@ -22,9 +22,7 @@ def install(package: str) -> None:
     environment = {**os.environ, "DEBIAN_FRONTEND": "noninteractive"}
     with (LOG / "packages.log").open("ab") as log:
         for arguments in (["update", "-q"], ["install", "-yq", "--no-install-recommends", package]):
-            done = subprocess.run(
-                [*before, apt, *arguments], stdout=log, stderr=log, env=environment, check=False
-            )
+            done = subprocess.run([*before, apt, *arguments], stdout=log, stderr=log, env=environment, check=False)
     if done.returncode:
         fail(f"'{command}' failed: see {LOG / 'packages.log'}")
 

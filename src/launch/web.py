@@ -35,7 +35,16 @@ class Web:
         """Start gunicorn and wait until it answers."""
         LOG.mkdir(parents=True, exist_ok=True)
         command = [sys.executable, "-m", "gunicorn", "studio.wsgi", "--bind", f"{HOST}:{self.port}"]
-        command += ["--worker-class", "gthread", "--workers", "2", "--threads", "4", "--worker-tmp-dir", _shared_memory()]
+        command += [
+            "--worker-class",
+            "gthread",
+            "--workers",
+            "2",
+            "--threads",
+            "4",
+            "--worker-tmp-dir",
+            _shared_memory(),
+        ]
         command += ["--graceful-timeout", "5", "--timeout", "120", "--pid", str(PID_FILE), "--no-control-socket"]
         with (LOG / "web.log").open("ab") as log:
             self.process = subprocess.Popen(
@@ -61,11 +70,11 @@ class Web:
                 self.process.wait()
 
     def _answers(self) -> bool:
-        assert self.process
+        process = self.process
         deadline = time.monotonic() + ANSWER_S
-        while self.process.poll() is None and time.monotonic() < deadline:
+        while process and process.poll() is None and time.monotonic() < deadline:
             try:
-                with urllib.request.urlopen(f"{self.address}alive/", timeout=5) as answer:
+                with urllib.request.urlopen(f"{self.address}alive/", timeout=5) as answer:  # noqa: S310 - our own
                     return bool(answer.status == 200)
             except urllib.error.HTTPError as error:
                 say(f"the web server answers with {error.code}")

@@ -12,6 +12,7 @@ class IsolationMiddleware:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
+        """Add the header."""
         response = self.get_response(request)
         response.headers["Cross-Origin-Embedder-Policy"] = "require-corp"
         return response

@@ -45,7 +45,9 @@ class ClickTests(TestCase):
 
     def test_offbeats_and_last_sixteenth(self) -> None:
         plan = planned(on=["1+1/2", "4+3/4"], silence=None, bpm=60, grid=4, count_in=0)
-        self.assertEqual(rows(plan, 3), [(0.5, 1, "1+1/2", "click"), (3.75, 1, "4+3/4", "click"), (4.5, 2, "1+1/2", "click")])
+        self.assertEqual(
+            rows(plan, 3), [(0.5, 1, "1+1/2", "click"), (3.75, 1, "4+3/4", "click"), (4.5, 2, "1+1/2", "click")]
+        )
 
     def test_groups_are_accented(self) -> None:
         plan = planned(beats=8, groups=[4, 2, 2], accent="groups", silence=None, count_in=0)
@@ -65,7 +67,9 @@ class ClickTests(TestCase):
         self.assertEqual(int((plan.notes.cycle == 3).sum()), 4)
 
     def test_thirds_of_a_beat_stay_exact(self) -> None:
-        plan = planned(on=["1", "1+1/3", "1+2/3"], beats=1, bpm=140, silence=None, grid=3, cycles=2000, count_in=0, close=0)
+        plan = planned(
+            on=["1", "1+1/3", "1+2/3"], beats=1, bpm=140, silence=None, grid=3, cycles=2000, count_in=0, close=0
+        )
         # One rounding each: the last click is that of exact rational arithmetic.
         self.assertEqual(float(plan.seconds(plan.clicks.tick[-1])), float(5999 * 60) / (140 * 3))
 

@@ -44,7 +44,9 @@ class SimulateTests(TestCase):
 
     def test_spread_is_that_of_the_two_level_model(self) -> None:
         """Wing & Kristofferson 1973 (from memory): Var(interval) = clock² + 2·hand², lag 1: −hand²."""
-        plan = planned(bpm=120, grid=1, count_in=1, cycles=12_000 // 4 // 2, silence={"kind": "fixed", "heard": 1, "silent": 1999})
+        plan = planned(
+            bpm=120, grid=1, count_in=1, cycles=12_000 // 4 // 2, silence={"kind": "fixed", "heard": 1, "silent": 1999}
+        )
         take = simulate(plan, Player(clock_percent=2.0, hand_ms=6.0, alpha=0.0), seed=9)
         intervals = np.diff(take.onsets_s)[8:] * 1000
         gamma1 = np.mean((intervals[1:] - intervals.mean()) * (intervals[:-1] - intervals.mean()))

@@ -8,8 +8,8 @@ from uuid import UUID, uuid4
 
 from django.test import Client
 
-from giusto.schedule import Schedule, schedule
 from giusto.drill import validate
+from giusto.schedule import Schedule, schedule
 from giusto.simulate import Player, simulate
 from studio.takes.models import Take
 from tests.drills import plain

@@ -19,7 +19,9 @@ class SendingTests(TestCase):
     def test_a_whole_take(self) -> None:
         take = play(self.client)
         self.assertEqual((take.ended_how, take.batch_count, take.input), ("complete", 2, "keys"))
-        self.assertEqual((take.drill_name, take.tempo_bpm, take.beats, take.cycles), ("Two heard, two silent", 96, 4, 16))
+        self.assertEqual(
+            (take.drill_name, take.tempo_bpm, take.beats, take.cycles), ("Two heard, two silent", 96, 4, 16)
+        )
         self.assertEqual(take.silences.count(), 4)
         self.assertEqual(take.reading.spec["giusto"], "reading/1")
         row, spec = take.silences.first(), take.reading.spec["silences"][0]
@@ -59,7 +61,9 @@ class SendingTests(TestCase):
         body = notes_body(self.asked_s[:5])
         post(self.client, f"{self.path}batches/0/", body)
         kept = Batch.objects.get()
-        self.assertEqual((kept.stamps_ms, kept.sources, kept.pairs), (body["stamps_ms"], body["sources"], body["pairs"]))
+        self.assertEqual(
+            (kept.stamps_ms, kept.sources, kept.pairs), (body["stamps_ms"], body["sources"], body["pairs"])
+        )
         take = Take.objects.get()
         self.assertEqual((take.drill, take.device["browser"], take.zero_audio_s), (plain(), "test", 2.0))
 

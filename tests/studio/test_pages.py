@@ -55,7 +55,11 @@ class SetTheClickTests(TestCase):
                 page = self.client.get(reverse("drills:set"), words)
                 self.assertContains(page, message, status_code=422)
                 answer = self.client.get(reverse("takes:play"), words)
-                self.assertRedirects(answer, f"{reverse('drills:set')}?{'&'.join(f'{k}={v}' for k, v in words.items())}", fetch_redirect_response=False)
+                self.assertRedirects(
+                    answer,
+                    f"{reverse('drills:set')}?{'&'.join(f'{k}={v}' for k, v in words.items())}",
+                    fetch_redirect_response=False,
+                )
 
 
 class PlayTests(TestCase):
@@ -79,7 +83,10 @@ class PlayTests(TestCase):
                 self.assertFalse(any(start < stretch["from_s"] < end for start, end in plan["silences"]))
 
     def test_stretches_say_where_one_is(self) -> None:
-        said = [(s["from_s"], s["word"], s["cycles"], s["aside"]) for s in self.plan(drill="two-heard-two-silent")["stretches"]]
+        said = [
+            (s["from_s"], s["word"], s["cycles"], s["aside"])
+            for s in self.plan(drill="two-heard-two-silent")["stretches"]
+        ]
         self.assertEqual(said[0], (0.0, "Ready", ["", "4", "beats, then play"], ""))
         self.assertEqual(said[1], (2.5, "Click", ["cycles", "1–2", "of 16"], "then 5 s alone"))
         self.assertEqual(said[2], (6.875, "Alone", ["cycles", "3–4", "of 16"], "for 5 s"))
@@ -269,10 +276,19 @@ class SafetyTests(TestCase):
         from django.contrib.staticfiles import finders
 
         def size(*names: str) -> int:
-            return sum(len(open(finders.find(name), "rb").read()) for name in names)  # noqa: SIM115
+            return sum(len(open(finders.find(name), "rb").read()) for name in names)
 
         own = size(*(f"js/{n}.js" for n in ("main", "outbox", "store", "play", "page", "capture", "clocks", "sound")))
-        fonts = size(*(f"fonts/{n}.woff2" for n in ("brygada-1918-latin-wght-normal", "brygada-1918-latin-wght-italic", "source-sans-3-latin-wght-normal")))
+        fonts = size(
+            *(
+                f"fonts/{n}.woff2"
+                for n in (
+                    "brygada-1918-latin-wght-normal",
+                    "brygada-1918-latin-wght-italic",
+                    "source-sans-3-latin-wght-normal",
+                )
+            )
+        )
         page = len(self.client.get(reverse("drills:set")).content)
         htmx = size("django_htmx/htmx-2.min.js")
         self.assertLess(own, 40_000)

@@ -55,7 +55,8 @@ class ThreadTests(TestCase):
     def test_scale_holds_the_thread_and_turns_to_beats(self) -> None:
         small = picture(player=Player(bias_percent=0, hand_ms=3, clock_percent=0.3)).plumb
         large = picture(player=Player(bias_percent=-4), silence=fixed(2, 8), cycles=20).plumb
-        assert small and large
+        assert small
+        assert large
         self.assertEqual((small.unit, small.limits != []), ("ms", True))
         self.assertEqual((large.unit, large.limits), ("beats", []))
         self.assertIn("beats late", large.bobs[0].number)

@@ -17,6 +17,7 @@ class LocalPlayerMiddleware:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
+        """Pass the request on; ``process_view`` does the work."""
         return self.get_response(request)
 
     def process_view(self, request: HttpRequest, *args: object) -> None:

@@ -22,7 +22,13 @@ NOTE_WORDS = {
     8: "thirty-seconds",
 }
 PLAYERS = {"hands": "You play", "simulated": "A simulated player plays"}
-LEANS = {"-2.5": "dragging", "-1": "dragging a little", "0": "without a lean", "1": "rushing a little", "2.5": "rushing"}
+LEANS = {
+    "-2.5": "dragging",
+    "-1": "dragging a little",
+    "0": "without a lean",
+    "1": "rushing a little",
+    "2.5": "rushing",
+}
 SKILLS = {
     "practised": ("practised", {"clock_percent": 1.2, "hand_ms": 6.0}),
     "fair": ("fair", {"clock_percent": 2.0, "hand_ms": 9.0}),

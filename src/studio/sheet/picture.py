@@ -7,7 +7,7 @@ from typing import Any
 
 from giusto.schedule import Schedule, schedule
 from studio.sheet.layout import Columns, Rows
-from studio.sheet.plumb import Bob, Plumb, Scale, Strand, bob_of, strand_of, choose_scale, draw_plumb
+from studio.sheet.plumb import Bob, Plumb, Scale, Strand, bob_of, choose_scale, draw_plumb, strand_of
 from studio.sheet.rows import Sheet, draw_sheet, first_withheld
 
 THUMBNAIL = Columns("thumbnail", 52, -1, 0, 4, 44, 52, 0, -1)
@@ -45,9 +45,7 @@ def draw_plan(plan: Schedule, columns: Columns) -> Picture:
     return Picture(columns, rows, rows.bottom + 52, draw_sheet(plan, columns, rows), draw_plumb(plan, columns, rows))
 
 
-def draw_take(
-    plan: Schedule, columns: Columns, *, spec: dict[str, Any], thread: dict[str, Any] | None
-) -> Picture:
+def draw_take(plan: Schedule, columns: Columns, *, spec: dict[str, Any], thread: dict[str, Any] | None) -> Picture:
     """Return the picture of a take."""
     rows = Rows.of(plan)
     sheet = draw_sheet(plan, columns, rows, spec)
@@ -70,7 +68,13 @@ def thumbnail(plan: Schedule) -> Picture:
 
 
 def draw_silence(
-    plan: Schedule, number: int, *, spec: dict[str, Any], thread: dict[str, Any], columns: Columns = LAST, height: float = LAST_HEIGHT
+    plan: Schedule,
+    number: int,
+    *,
+    spec: dict[str, Any],
+    thread: dict[str, Any],
+    columns: Columns = LAST,
+    height: float = LAST_HEIGHT,
 ) -> Hanging:
     """Return one silence by itself, as it is shown after its return.
 

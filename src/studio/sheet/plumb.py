@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Any
 
 from giusto.schedule import Schedule
@@ -169,9 +170,7 @@ def _signed(value: float) -> str:
     return f"+{text}" if value > 0 else f"−{text}" if value < 0 else "0"
 
 
-def _strands(
-    plan: Schedule, rows: Rows, scale: Scale, spec: dict[str, Any], thread: dict[str, Any]
-) -> list[Strand]:
+def _strands(plan: Schedule, rows: Rows, scale: Scale, spec: dict[str, Any], thread: dict[str, Any]) -> list[Strand]:
     ticks = thread["tick"]
     seen = [i for i, note in enumerate(thread["note_ms"]) if note is not None]
     first, last = seen[0], seen[-1]
@@ -192,9 +191,8 @@ def _strands(
     return [strand_of(rows, scale, thread, *cut) for cut in cuts]
 
 
-def strand_of(
-    rows: Rows, scale: Scale, thread: dict[str, Any], a: int, b: int, kind: str, alone: bool
-) -> Strand:
+def strand_of(rows: Rows, scale: Scale, thread: dict[str, Any], a: int, b: int, kind: str, alone: bool) -> Strand:
+    """Return the piece of the thread between two moments, with its range."""
     ys = [rows.y(tick) for tick in thread["tick"][a : b + 1]]
     clock, half = thread["clock_ms"][a : b + 1], thread["half_ms"][a : b + 1]
     line = list(zip([scale.x(c) for c in clock], ys, strict=True))
@@ -212,7 +210,7 @@ def _bobs(
     thread: dict[str, Any],
 ) -> list[Bob]:
     ends = [rows.y(s.end_tick) for s in plan.silences]
-    apart = min((b - a for a, b in zip(ends, ends[1:], strict=False)), default=1000.0)
+    apart = min((b - a for a, b in pairwise(ends)), default=1000.0)
     return [
         bob_of(plan, columns, rows, scale, thread, number, silence, apart)
         for number, silence in enumerate(spec["silences"], start=1)
@@ -229,6 +227,7 @@ def bob_of(
     silence: dict[str, Any],
     apart: float,
 ) -> Bob:
+    """Return what hangs at the return of a silence, counted from 1."""
     span = plan.silences[number - 1]
     kind, bpm = CLASSES[silence["outcome"]], plan.drill.tempo.bpm
     y = rows.y(span.end_tick)

@@ -81,9 +81,7 @@ def draw_sheet(plan: Schedule, columns: Columns, rows: Rows, spec: dict[str, Any
         beats=_beat_labels(plan, columns, rows, beat_w),
         beat_lines="".join(f"M{x:.1f} {rows.top:.1f}V{rows.bottom:.1f}" for x in verticals[1:]),
         first_line=f"M{left:.1f} {rows.top:.1f}V{rows.bottom:.1f}",
-        row_lines=""
-        if rows.is_hairs
-        else "".join(f"M{left:.1f} {rows.line_y(c):.1f}H{right:.1f}" for c in cycles),
+        row_lines="" if rows.is_hairs else "".join(f"M{left:.1f} {rows.line_y(c):.1f}H{right:.1f}" for c in cycles),
         marks=_marks(plan, columns, rows, beat_w),
         numbers=_numbers(plan, columns, rows),
         words=_words(plan, columns, rows),
@@ -214,9 +212,7 @@ def _post(x: float, y: float, width: float, height: float, solid: bool) -> str:
     return f"M{x - w / 2:.1f} {y - inset:.1f}h{w:.1f}v-{h:.1f}h-{w:.1f}z"
 
 
-def _notes(
-    plan: Schedule, columns: Columns, rows: Rows, spec: dict[str, Any]
-) -> tuple[str, str, str, float]:
+def _notes(plan: Schedule, columns: Columns, rows: Rows, spec: dict[str, Any]) -> tuple[str, str, str, float]:
     cycle_s = float(plan.seconds(plan.cycle_ticks))
     body_s = float(plan.seconds(plan.body_tick))
     length = 1.0 if rows.is_hairs else max(min(9.0, rows.height * (1 - LINE_GAP) - 4), 1.5)

@@ -8,7 +8,7 @@ NBSP = "\u00a0"
 
 
 def signed_ms(ms: float) -> str:
-    """Return an error as ``44 ms late``, ``12 ms early`` or ``0 ms``.
+    r"""Return an error as ``44 ms late``, ``12 ms early`` or ``0 ms``.
 
     Examples
     --------

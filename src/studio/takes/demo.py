@@ -76,7 +76,9 @@ def make_demo(player: Player, now: datetime) -> int:
 
 def _drill(slug: str, week: int) -> Drill:
     plain = shelf()[slug].drill.plain()
-    plain["tempo"]["bpm"] = {"every-beat": 66}.get(slug, 84) + (2 * week if slug == "every-beat" else 12 * (week // 2) // 3)
+    plain["tempo"]["bpm"] = {"every-beat": 66}.get(slug, 84) + (
+        2 * week if slug == "every-beat" else 12 * (week // 2) // 3
+    )
     return validate(plain)
 
 

@@ -83,14 +83,16 @@ def _body(plan: Schedule, small: Rows) -> list[dict[str, Any]]:
         start = plan.body_tick + (first - 1) * plan.cycle_ticks
         length_s = float(plan.seconds(len(cycles) * plan.cycle_ticks))
         following = runs[position + 1][0] if position + 1 < len(runs) else ""
-        found.append({
-            "from_s": _click_at(plan, start, before=word == "alone"),
-            "state": word,
-            "word": word.capitalize(),
-            "cycles": _cycles(plan, first, last, word),
-            "aside": _aside(plan, runs, position, word, following, length_s),
-            "bar": [round(small.top + (first - 1) * small.height, 1), round(len(cycles) * small.height, 1)],
-        })
+        found.append(
+            {
+                "from_s": _click_at(plan, start, before=word == "alone"),
+                "state": word,
+                "word": word.capitalize(),
+                "cycles": _cycles(plan, first, last, word),
+                "aside": _aside(plan, runs, position, word, following, length_s),
+                "bar": [round(small.top + (first - 1) * small.height, 1), round(len(cycles) * small.height, 1)],
+            }
+        )
     return found
 
 

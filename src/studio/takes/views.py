@@ -177,8 +177,6 @@ def _big_row(drill: Drill) -> dict[str, Any]:
     beat_w = 640 / drill.cycle.beats
     on = [position.parse(text) for text in drill.clicks.on]
     grid = drill.part.grid
-    posts = [
-        {"x": round(float(at) * beat_w, 1), "w": 26 if at == 0 else 20, "h": 92 if at == 0 else 64} for at in on
-    ]
+    posts = [{"x": round(float(at) * beat_w, 1), "w": 26 if at == 0 else 20, "h": 92 if at == 0 else 64} for at in on]
     marks = [round((beat + part / grid) * beat_w, 1) for beat in range(drill.cycle.beats) for part in range(1, grid)]
     return {"posts": posts, "marks": marks if beat_w / grid >= 14 else []}

@@ -58,8 +58,13 @@ def verdict(silences: list[dict[str, Any]], matched: int) -> str:
         if count[outcome] * 2 > read:
             return f"You {verb} {number(count[outcome])} silence{'s' if count[outcome] > 1 else ''} of {number(read)}."
     if count["early"] and count["late"]:
-        return f"Early {times(count['early'])}, late {times(count['late'])}: uneven, not {'slow' if count['late'] >= count['early'] else 'fast'}."
-    parts = [f"{word} {times(count[outcome])}" for outcome, word in (("held", "held"), ("early", "early"), ("late", "late"), ("edge", "on the edge")) if count[outcome]]
+        lean = "slow" if count["late"] >= count["early"] else "fast"
+        return f"Early {times(count['early'])}, late {times(count['late'])}: uneven, not {lean}."
+    parts = [
+        f"{word} {times(count[outcome])}"
+        for outcome, word in (("held", "held"), ("early", "early"), ("late", "late"), ("edge", "on the edge"))
+        if count[outcome]
+    ]
     text = joined(parts)
     return f"{text[0].upper()}{text[1:]}."
 
@@ -103,7 +108,11 @@ def _place_lead(spec: dict[str, Any]) -> list[tuple[str, str]]:
     mean = heard["mean_error_ms"]
     place = f"{abs(mean):.0f}{NBSP}ms {'after' if mean > 0 else 'before'} the click"
     spread = f", your spread {heard['sd_ms']:.0f}{NBSP}ms" if heard["sd_ms"] is not None else ""
-    return [("Your place is ", ""), (place, "strong"), (f", ±{NBSP}{half}{spread}. It includes the delay of this device.", "")]
+    return [
+        ("Your place is ", ""),
+        (place, "strong"),
+        (f", ±{NBSP}{half}{spread}. It includes the delay of this device.", ""),
+    ]
 
 
 def _length(plan: Schedule, read: list[dict[str, Any]]) -> str:

@@ -1,0 +1,72 @@
+"""The project's own database server: made whole, killed, left behind, and back again."""
+
+import os
+import signal
+import tempfile
+import time
+from pathlib import Path
+from unittest import TestCase
+
+import psycopg
+
+from launch.cluster import Cluster, server_user
+
+
+class ClusterTests(TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory(prefix="giusto-cluster-")
+        self.addCleanup(folder.cleanup)
+        if user := server_user(None):
+            os.chown(folder.name, user.pw_uid, user.pw_gid)
+        self.folder = Path(folder.name) / "cluster"
+
+    def started(self) -> Cluster:
+        cluster = Cluster(self.folder, settings=["fsync=off"], safe=False)
+        cluster.start()
+        self.addCleanup(cluster.stop)
+        return cluster
+
+    def ask(self, cluster: Cluster, statement: str) -> list[tuple]:
+        password = cluster.environment["GIUSTO_DB_PASSWORD"]
+        where = dict(host="127.0.0.1", port=cluster.port, user="giusto", dbname="giusto", password=password)
+        with psycopg.connect(**where, autocommit=True) as connection:
+            found = connection.execute(statement)
+            return found.fetchall() if found.description else []
+
+    def test_what_was_written_survives_kill_9(self) -> None:
+        cluster = self.started()
+        self.ask(cluster, "create table kept (n int)")
+        self.ask(cluster, "insert into kept values (7)")
+        assert cluster.process
+        port = cluster.port
+        cluster.process.send_signal(signal.SIGKILL)
+        cluster.process.wait()
+        cluster.start()
+        self.assertEqual(cluster.port, port)
+        self.assertEqual(self.ask(cluster, "select n from kept"), [(7,)])
+
+    def test_a_half_made_cluster_is_made_again(self) -> None:
+        making = self.folder.with_name("cluster.making")
+        making.mkdir()
+        (making / "PG_VERSION").write_text("15")
+        self.folder.mkdir()
+        (self.folder / "junk").write_text("no database")
+        cluster = self.started()
+        self.assertEqual(self.ask(cluster, "select 1"), [(1,)])
+        self.assertEqual(len(list(self.folder.parent.glob("cluster.broken-*"))), 1)
+
+    def test_a_server_left_behind_is_ended(self) -> None:
+        first = self.started()
+        again = self.started()
+        self.assertEqual(self.ask(again, "select 1"), [(1,)])
+        deadline = time.monotonic() + 10
+        assert first.process
+        while first.process.poll() is None and time.monotonic() < deadline:
+            time.sleep(0.05)
+        self.assertIsNotNone(first.process.poll())
+        self.assertEqual(again.running_port(), again.port)
+
+    def test_others_need_the_password(self) -> None:
+        cluster = self.started()
+        with self.assertRaises(psycopg.OperationalError):
+            psycopg.connect(host="127.0.0.1", port=cluster.port, user="giusto", dbname="giusto", password="guess")
