@@ -21,7 +21,7 @@ from pathlib import Path
 import psycopg
 
 from launch import packages
-from launch.place import LOG, fail, say
+from launch.place import LOG, end_process, fail, say
 
 HOST, USER, DATABASE = "127.0.0.1", "giusto", "giusto"
 START_S = 30.0
@@ -170,11 +170,7 @@ class Cluster:
         if not pid:
             return
         say("ending the database server that an earlier start left behind")
-        os.kill(pid, signal.SIGINT)
-        for _ in range(300):
-            if not Path(f"/proc/{pid}").exists():
-                return
-            time.sleep(0.1)
+        end_process(pid, signal.SIGINT)
 
 
 def free_port() -> int:

@@ -18,10 +18,10 @@ from launch.place import LOG, ROOT, fail, say
 
 CHROMIUM = Path("/usr/bin/chromium")
 CHECKS = {
-    "style": [["ruff", "check", "."], ["ruff", "format", "--check", "."]],
-    "types": [["mypy"]],
-    "imports": [["importlinter.cli", "lint-imports"]],
-    "templates": [["djlint", "src/studio", "--lint", "--quiet"]],
+    "style": [["-m", "ruff", "check", "."], ["-m", "ruff", "format", "--check", "."]],
+    "types": [["-m", "mypy"]],
+    "imports": [["-c", "from importlinter.cli import lint_imports_command as run; run()"]],
+    "templates": [["-m", "djlint", "src/studio", "--lint", "--quiet"]],
 }
 QUICK = ["fsync=off", "synchronous_commit=off", "full_page_writes=off"]
 
@@ -44,8 +44,9 @@ def main() -> None:
 
 def _check(name: str) -> bool:
     say(f"checking {name}")
+    environment = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
     return all(
-        subprocess.run([sys.executable, "-m", *command], cwd=ROOT, check=False).returncode == 0
+        subprocess.run([sys.executable, *command], cwd=ROOT, env=environment, check=False).returncode == 0
         for command in CHECKS[name]
     )
 

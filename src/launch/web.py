@@ -12,7 +12,7 @@ import urllib.error
 import urllib.request
 from pathlib import Path
 
-from launch.place import LOG, OWN, ROOT, fail, say
+from launch.place import LOG, OWN, ROOT, end_process, fail, say
 
 HOST = "127.0.0.1"
 ANSWER_S = 30.0
@@ -94,11 +94,7 @@ def end_orphan() -> None:
         return
     if ours:
         say("ending the web server that an earlier start left behind")
-        os.kill(pid, signal.SIGTERM)
-        for _ in range(100):
-            if not Path(f"/proc/{pid}").exists():
-                return
-            time.sleep(0.1)
+        end_process(pid, signal.SIGTERM)
 
 
 def chosen_port() -> int:

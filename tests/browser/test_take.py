@@ -15,7 +15,7 @@ from tests.browser.scripts import CAPTURE_CLICKS, WATCH_CHANGES
 from tests.browser.served import ServedTestCase
 
 PLAYED = "giusto.page.next >= giusto.page.plan.clicks.length"
-LATE_MS = 100  # what the page allows itself after a click; see static/js/page.js
+LATE_MS = 150  # the page allows itself 80 after a click (static/js/page.js); the rest is a busy machine's
 
 
 def words(**changes: object) -> str:
@@ -179,7 +179,8 @@ class TakeTests(ServedTestCase):
         self.site.start()
         self.browse(wait_for_reading, self.page)
         take = Take.objects.get()
-        self.assertEqual(take.onsets_s and len(take.onsets_s), asked_s.size)
+        self.assertEqual(take.reading.refusal, "")
+        self.assertEqual(len(take.onsets_s or []), asked_s.size)
         stamps = [stamp for batch in take.batches.all() for stamp in batch.stamps_ms]
         self.assertEqual(len(set(stamps)), asked_s.size)
         self.assertEqual(take.reading.spec["onsets"]["missed"], 0)

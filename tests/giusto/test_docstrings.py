@@ -3,16 +3,20 @@
 import doctest
 import importlib
 import pkgutil
-import unittest
+from unittest import TestCase
 
 import giusto
-import studio.sheet.words
-import studio.takes.words
+
+WITH_WORDS = ("studio.sheet.words", "studio.takes.words")
 
 
-def load_tests(loader: unittest.TestLoader, tests: unittest.TestSuite, pattern: str | None) -> unittest.TestSuite:
-    """Add the examples of every core module, and of the modules that make words."""
-    modules = [importlib.import_module(f"giusto.{m.name}") for m in pkgutil.iter_modules(giusto.__path__)]
-    for module in [*modules, studio.sheet.words, studio.takes.words]:
-        tests.addTests(doctest.DocTestSuite(module))
-    return tests
+class ExampleTests(TestCase):
+    def test_every_example_gives_what_it_says(self) -> None:
+        names = [f"giusto.{module.name}" for module in pkgutil.iter_modules(giusto.__path__)]
+        tried = 0
+        for name in (*names, *WITH_WORDS):
+            with self.subTest(name):
+                result = doctest.testmod(importlib.import_module(name))
+                self.assertEqual(result.failed, 0)
+                tried += result.attempted
+        self.assertGreater(tried, 10)

@@ -13,7 +13,7 @@ def signed_ms(ms: float) -> str:
     Examples
     --------
     >>> signed_ms(44.2), signed_ms(-11.7)
-    ('44\\xa0ms late', '12\\xa0ms early')
+    ('44\xa0ms late', '12\xa0ms early')
     """
     size = round(abs(ms))
     return f"{size}{NBSP}ms{side(ms) if size else ''}"

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+from giusto.tempo import held_tempo_bpm
 from studio.takes.models import Silence, Take
 
 THREAD_W, THREAD_H, THREAD_MS = 72.0, 34.0, 100.0
@@ -29,8 +30,11 @@ def lines(takes: Iterable[Take]) -> list[Line]:
 def _line(take: Take) -> Line:
     silences = list(take.silences.all())
     read = [s for s in silences if s.drift_ms is not None]
-    asked_s = sum(s.end_s - s.start_s for s in read)
-    held = take.tempo_bpm * asked_s / (asked_s + sum(s.drift_ms for s in read) / 1000) if read else None
+    held = None
+    if read:
+        asked_s = sum(s.end_s - s.start_s for s in read)
+        drift_s = sum(s.drift_ms or 0.0 for s in read) / 1000
+        held = held_tempo_bpm(take.tempo_bpm, asked_s=asked_s, drift_s=drift_s)
     return Line(take, silences[:6], max(len(silences) - 6, 0), held, _thread(take))
 
 

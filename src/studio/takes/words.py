@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from giusto.schedule import Schedule
+from giusto.tempo import held_tempo_bpm
 from studio.drills.sentence import joined
 from studio.sheet.words import NBSP, signed_ms
 
@@ -82,8 +83,11 @@ def _lead(plan: Schedule, spec: dict[str, Any]) -> list[tuple[str, str]]:
     if not read:
         return _place_lead(spec)
     bpm = plan.drill.tempo.bpm
-    asked_s = sum(s["end_s"] - s["start_s"] for s in read)
-    held_bpm = bpm * asked_s / (asked_s + sum(s["drift_ms"] for s in read) / 1000)
+    held_bpm = held_tempo_bpm(
+        bpm,
+        asked_s=sum(s["end_s"] - s["start_s"] for s in read),
+        drift_s=sum(s["drift_ms"] for s in read) / 1000,
+    )
     pieces = [(f"Alone for {_length(plan, read)}, {bpm:g} became ", ""), (f"{held_bpm:.1f}", "strong")]
     off = [s for s in read if s["outcome"] in ("early", "late")]
     if off and len(off) <= 6:

@@ -1,6 +1,6 @@
 // What the play page shows. It changes only when a click sounds: never in a silence.
 
-const LATE_MS = 100; // a change that comes later than this after its click waits for a safe one
+const LATE_MS = 80; // a change that comes later than this after its click waits for a safe one
 
 /** The play page's moving parts. */
 export class Page {
