@@ -45,12 +45,15 @@ CAPTURE_CLICKS = """
 })();
 """
 
-# Notes the page time of every change of the document.
+# Notes the drill time of every change of the document, by the clocks as they stood at that moment:
+# on a machine without a sound device a starved audio thread makes the audio clock fall behind.
 WATCH_CHANGES = """
 window.changes = [];
 new MutationObserver((records) => {
   for (const record of records) {
-    window.changes.push([performance.now(), record.type, record.target.id || record.target.nodeName]);
+    const zero_ms = window.giusto?.clocks?.ready ? window.giusto.page_ms(0) : Infinity;
+    const time_s = (performance.now() - zero_ms) / 1000;
+    window.changes.push([Math.max(time_s, -1), record.type, record.target.id || record.target.nodeName]);
   }
 }).observe(document, { subtree: true, childList: true, attributes: true, characterData: true });
 """

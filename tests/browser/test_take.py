@@ -15,6 +15,7 @@ from tests.browser.scripts import CAPTURE_CLICKS, WATCH_CHANGES
 from tests.browser.served import ServedTestCase
 
 PLAYED = "giusto.page.next >= giusto.page.plan.clicks.length"
+EARLY_MS = 30  # on a machine without a sound device the audio clock itself is no steadier
 LATE_MS = 150  # the page allows itself 80 after a click (static/js/page.js); the rest is a busy machine's
 
 
@@ -128,7 +129,7 @@ class TakeTests(ServedTestCase):
         self.assertEqual(heard, asked.tolist())
 
     def test_nothing_changes_in_a_silence(self) -> None:
-        def play() -> tuple[Schedule, list[tuple[float, str, str]], float, str]:
+        def play() -> tuple[Schedule, list[tuple[float, str, str]], str]:
             page = self.page
             page.add_init_script(WATCH_CHANGES)
             url = self.url(words(bpm=200, by="simulated", lean="-1", skill="fair"))
@@ -137,17 +138,16 @@ class TakeTests(ServedTestCase):
             page.keyboard.press("d")  # waits for a click, whenever it is pressed
             until(page, PLAYED)
             changes = page.evaluate("window.changes")
-            zero_ms = page.evaluate("giusto.page_ms(0)")
             last = text_of(page, "#last")
-            return plan, changes, zero_ms, last
+            return plan, changes, last
 
-        plan, changes, zero_ms, last = self.browse(play)
+        plan, changes, last = self.browse(play)
         self.assertIn("became", last)
-        times_s = np.array([(at - zero_ms) / 1000 for at, _, _ in changes])
+        times_s = np.array([at for at, _, _ in changes])
         during, on_time = [], 0
         for silence in plan.silences:
             start_s, end_s = float(plan.seconds(silence.start_tick)), float(plan.seconds(silence.end_tick))
-            inside = (times_s > start_s + LATE_MS / 1000) & (times_s < end_s - 0.005)
+            inside = (times_s > start_s + LATE_MS / 1000) & (times_s < end_s - EARLY_MS / 1000)
             during += [changes[i] for i in np.flatnonzero(inside)]
             on_time += bool(np.any(np.abs(times_s - start_s) < LATE_MS / 1000))
         self.assertEqual(during, [])

@@ -1,5 +1,6 @@
 // What the play page shows. It changes only when a click sounds: never in a silence.
 
+const AFTER_MS = 12; // a change comes just after its click, never before it
 const LATE_MS = 80; // a change that comes later than this after its click waits for a safe one
 
 /** The play page's moving parts. */
@@ -44,7 +45,7 @@ export class Page {
   #await() {
     const click = this.plan.clicks[this.next];
     if (!click) return;
-    const wait_ms = this.page_ms(click[0]) - performance.now();
+    const wait_ms = this.page_ms(click[0]) + AFTER_MS - performance.now();
     this.timer = setTimeout(() => this.#onClick(click[0]), Math.max(0, wait_ms));
   }
 
