@@ -55,7 +55,7 @@ class Columns:
 
 WIDE = Columns("wide", 868, 4, 74, 84, 308, 574, 146, 740)
 TABLET = Columns("tablet", 724, 2, 66, 76, 270, 470, 108, 594)
-PHONE = Columns("phone", 350, -1, 18, 24, 124, 256, 92, -1)
+PHONE = Columns("phone", 350, -1, 18, 29, 120, 256, 92, -1)
 
 
 @dataclass(frozen=True, slots=True)

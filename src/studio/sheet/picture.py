@@ -61,7 +61,7 @@ def draw_small(plan: Schedule, spec: dict[str, Any] | None = None) -> Picture:
 
 def thumbnail(plan: Schedule) -> Picture:
     """Return the first four cycles of a drill, for the shelf."""
-    short = plan.drill.model_copy(update={"cycles": min(4, plan.drill.cycles), "close": 0})
+    short = plan.drill.model_copy(update={"cycles": min(4, plan.drill.cycles), "close": 1})
     first = schedule(short)
     rows = Rows(first, 15.0, 2.0)
     return Picture(THUMBNAIL, rows, 64, draw_sheet(first, THUMBNAIL, rows), None)
