@@ -16,7 +16,11 @@ from launch import packages
 from launch.cluster import Cluster, server_user
 from launch.place import LOG, ROOT, fail, say
 
-CHROMIUM = Path("/usr/bin/chromium")
+# What the browser tests need of Debian: a package, and a file that shows that it is there.
+NEEDED = {
+    "chromium": "bin/chromium",
+    "libatomic1": "lib/*/libatomic.so.1",  # for the Node inside Playwright
+}
 CHECKS = {
     "style": [["-m", "ruff", "check", "."], ["-m", "ruff", "format", "--check", "."]],
     "types": [["-m", "mypy"]],
@@ -33,8 +37,9 @@ def main() -> None:
     failed = [] if labels else [name for name in CHECKS if not _check(name)]
     if not labels and not style_sheet_is_current():
         failed.append("style sheet")
-    if not CHROMIUM.exists():
-        packages.install("chromium")
+    for package, file in NEEDED.items():
+        if not any(Path("/usr").glob(file)):
+            packages.install(package)
     if _tests(labels or ["tests"]):
         failed.append("tests")
     if failed:
