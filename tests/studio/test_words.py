@@ -2,7 +2,7 @@
 
 from unittest import TestCase
 
-from studio.takes.words import verdict
+from studio.takes.words import _returns, verdict
 
 
 def outcomes(*names: str) -> list[dict[str, str]]:
@@ -30,6 +30,12 @@ class VerdictTests(TestCase):
         for names, sentence in cases:
             with self.subTest(names):
                 self.assertEqual(verdict(outcomes(*names), matched=100), sentence)
+
+    def test_returns_of_one_side_share_their_word(self) -> None:
+        late = [{"outcome": "late", "return_ms": ms} for ms in (44.2, 71.0, 49.4)]
+        self.assertEqual(_returns(late), [("44, 71 and 49\u00a0ms late", "late")])
+        mixed = [*late[:1], {"outcome": "early", "return_ms": -40.0}]
+        self.assertEqual([text for text, _ in _returns(mixed)], ["44\u00a0ms late", " and ", "40\u00a0ms early"])
 
     def test_nothing_measured(self) -> None:
         self.assertEqual(verdict(outcomes("held"), matched=3), "Too few notes to read.")

@@ -48,12 +48,13 @@ class Plan:
 
 
 def course(now: datetime) -> Iterator[Plan]:
-    """Return the takes of the eight weeks that end at ``now``, oldest first."""
+    """Return the takes of the eight weeks up to yesterday evening, oldest first."""
+    last = (now - timedelta(days=1)).replace(hour=18, minute=40, second=0, microsecond=0)
     seeds = count(101)
     for week in range(WEEKS):
         done = week / (WEEKS - 1)
         for day in DAYS:
-            evening = now - timedelta(days=7 * (WEEKS - 1 - week) + max(DAYS) - day, hours=2)
+            evening = last - timedelta(days=7 * (WEEKS - 1 - week) + max(DAYS) - day)
             seed = next(seeds)
             yield Plan(evening, _drill(DRILLS[seed % len(DRILLS)], week), _player(done, seed), seed)
             if day % 2:

@@ -91,16 +91,25 @@ def _lead(plan: Schedule, spec: dict[str, Any]) -> list[tuple[str, str]]:
     pieces = [(f"Alone for {_length(plan, read)}, {bpm:g} became ", ""), (f"{held_bpm:.1f}", "strong")]
     off = [s for s in read if s["outcome"] in ("early", "late")]
     if off and len(off) <= 6:
-        pieces.append((", and you came back ", ""))
-        for index, silence in enumerate(off):
-            pieces.append((signed_ms(silence["return_ms"]), silence["outcome"]))
-            if index < len(off) - 1:
-                pieces.append((" and " if index == len(off) - 2 else ", ", ""))
+        pieces += [(", and you came back ", ""), *_returns(off)]
     elif off:
         size = sum(s["return_ms"] for s in off) / len(off)
         pieces.append((f", and you came back {number(len(off))} times off your place, on average ", ""))
         pieces.append((signed_ms(size), "late" if size > 0 else "early"))
     pieces.append((f". {_exceptions(spec['silences'])}", ""))
+    return pieces
+
+
+def _returns(off: list[dict[str, Any]]) -> list[tuple[str, str]]:
+    """Return the returns as ``44, 71 and 49 ms late``, or one by one where they fall on both sides."""
+    if len({silence["outcome"] for silence in off}) == 1:
+        sizes = [f"{abs(silence['return_ms']):.0f}" for silence in off]
+        return [(f"{joined(sizes)}{NBSP}ms {off[0]['outcome']}", off[0]["outcome"])]
+    pieces = []
+    for index, silence in enumerate(off):
+        pieces.append((signed_ms(silence["return_ms"]), silence["outcome"]))
+        if index < len(off) - 1:
+            pieces.append((" and " if index == len(off) - 2 else ", ", ""))
     return pieces
 
 

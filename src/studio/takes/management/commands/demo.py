@@ -25,4 +25,4 @@ class Command(BaseCommand):
         if options["if_new"] and Player.objects.filter(username=LOCAL).exists():
             return
         self.stdout.write("making the demo takes (once)")
-        self.stdout.write(f"{make_demo(local_player(), timezone.now())} demo takes made")
+        self.stdout.write(f"{make_demo(local_player(), timezone.localtime())} demo takes made")
