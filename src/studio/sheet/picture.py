@@ -55,7 +55,7 @@ def draw_take(plan: Schedule, columns: Columns, *, spec: dict[str, Any], thread:
 
 def draw_small(plan: Schedule, spec: dict[str, Any] | None = None) -> Picture:
     """Return the narrow sheet that stands beside the state while playing."""
-    rows = Rows.of(plan, top=8, room=540)
+    rows = Rows.of(plan, top=8, room=510)
     return Picture(SMALL, rows, rows.bottom + 8, draw_sheet(plan, SMALL, rows, spec), None)
 
 
