@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from fractions import Fraction
+from itertools import groupby
 from typing import Any
 
 import numpy as np
@@ -13,7 +14,7 @@ from giusto.schedule import Schedule
 from studio.sheet.layout import Columns, Rows
 
 POST_ONE, POST_BEAT, POST_SUB = (6.7, 13.2), (5.3, 9.0), (3.4, 5.6)
-LEAST_BEAT_LABEL, LEAST_MARK = 20.0, 5.0
+LEAST_BEAT_LABEL, LEAST_MARK, LEAST_WORD = 20.0, 5.0, 18.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -137,17 +138,13 @@ def _numbers(plan: Schedule, columns: Columns, rows: Rows) -> list[Label]:
 
 
 def _words(plan: Schedule, columns: Columns, rows: Rows) -> list[Label]:
-    if columns.word_x < 0:
+    runs = [(word, len(list(run))) for word, run in groupby(cycle_words(plan))]
+    if columns.word_x < 0 or min(length for _, length in runs) * rows.height < LEAST_WORD:
         return []
-    words, before = [], ""
-    free_y = -100.0
-    for cycle, word in enumerate(cycle_words(plan), start=1):
-        y = rows.line_y(cycle) + 4.5
-        if word != before and y >= free_y:
-            words.append(Label(columns.word_x, y, word))
-            free_y = y + 18
-        before = word
-    return words
+    starts = np.cumsum([1, *(length for _, length in runs[:-1])]).tolist()
+    return [
+        Label(columns.word_x, rows.line_y(start) + 4.5, word) for start, (word, _) in zip(starts, runs, strict=True)
+    ]
 
 
 def cycle_words(plan: Schedule) -> list[str]:
