@@ -40,6 +40,22 @@ class ClockFitTests(TestCase):
         truth_s = (stamp_ms * (1 + 1e-6) - 2500) / 1000
         assert_allclose(fit_clocks(short).audio_s(stamp_ms), truth_s, rtol=0, atol=1e-3)
 
+    def test_a_stumbling_sound_is_followed(self) -> None:
+        # Ten buffers of 10 ms lost at once in the middle, and one more later: every click after
+        # them is heard late, so the notes are to be measured against that.
+        stumbling = pairs(600)
+        stumbling[:, 1] = 3000 + 100.0 * np.arange(600)
+        rng = np.random.default_rng(4)
+        lost_ms = np.where(np.arange(600) >= 300, 100.0, 0.0) + np.where(np.arange(600) >= 450, 10.0, 0.0)
+        stumbling[:, 0] = (stumbling[:, 1] - 2500 - lost_ms + rng.normal(0, 0.04, 600)) / 1000
+        stumbling[[50, 380], 0] += 0.002
+        fit = fit_clocks(stumbling)
+        assert_allclose(fit.stumbled_ms, 110, rtol=0, atol=1)
+        at_ms = np.array([10_000.0, 30_000.0, 40_000.0, 60_000.0])
+        truth_s = (at_ms - 2500 - [0, 0, 100, 110]) / 1000
+        assert_allclose(fit.audio_s(at_ms), truth_s, rtol=0, atol=1.5e-4)
+        self.assertEqual(fit_clocks(pairs()).stumbled_ms, 0)
+
     def test_pairs_from_before_the_sound_ran_are_left_out(self) -> None:
         early = np.vstack([np.zeros((5, 2)), pairs()])
         assert_allclose(fit_clocks(early).offset_s, fit_clocks(pairs()).offset_s, rtol=0, atol=1e-12)

@@ -17,6 +17,12 @@ from giusto.schedule import Schedule, schedule
 from giusto.timeline import FloatArray
 from studio.takes.models import Reading, Silence, Take
 
+STUMBLE_MS = 2.0  # less is not worth a word
+STUMBLED = (
+    "the sound fell behind by {:.0f} ms in all while this take was played: the machine was busy;"
+    " notes are measured against the clicks as they sounded, to a few ms near each stumble"
+)
+
 
 @dataclass(frozen=True, slots=True)
 class Heard:
@@ -24,6 +30,7 @@ class Heard:
 
     plan: Schedule
     onsets_s: FloatArray
+    stumbled_ms: float = 0.0
 
     def analysis(self) -> Analysis:
         """Return what the core says of it."""
@@ -44,7 +51,8 @@ def heard(take: Take) -> Heard:
     plan = schedule(validate(take.drill))
     if not stamps_ms.size:
         return Heard(plan, np.empty(0))
-    return Heard(plan, fit_clocks(pairs).audio_s(stamps_ms) - take.zero_audio_s)
+    clocks = fit_clocks(pairs)
+    return Heard(plan, clocks.audio_s(stamps_ms) - take.zero_audio_s, clocks.stumbled_ms)
 
 
 def read_take(take: Take) -> Reading:
@@ -55,6 +63,8 @@ def read_take(take: Take) -> Reading:
         material = heard(take)
         analysis = material.analysis()
         spec = analysis.reading.plain()
+        if material.stumbled_ms >= STUMBLE_MS:
+            spec["notes"].insert(0, STUMBLED.format(material.stumbled_ms))
         thread = analysis.thread and thread_json(analysis.thread)
         take.onsets_s = [round(float(onset), 7) for onset in material.onsets_s]
         take.save(update_fields=["onsets_s"])

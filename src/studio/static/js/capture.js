@@ -19,6 +19,7 @@ export class Capture {
     this.closed = closed;
     this.batch = this.#newBatch();
     this.#listen(listen);
+    this.clocks.start();
     this.timer = setInterval(() => this.close(), BATCH_MS);
   }
 
@@ -31,10 +32,9 @@ export class Capture {
 
   /** Close the batch that is open, where there is something in it. */
   close() {
-    this.clocks.sample();
     this.batch.body.pairs.push(...this.clocks.take());
     const { stamps_ms, pairs } = this.batch.body;
-    if (!stamps_ms.length && pairs.length < 5) return this.#keep();
+    if (!stamps_ms.length && pairs.length < 10) return this.#keep();
     this.batch.open = false;
     const kept = this.#keep();
     this.batch = this.#newBatch();
@@ -45,6 +45,7 @@ export class Capture {
   /** Take no more notes; all there are, are kept when this is done. */
   async stop() {
     clearInterval(this.timer);
+    this.clocks.stop();
     this.listening.abort();
     this.clocks.sample();
     this.batch.body.pairs.push(...this.clocks.take());

@@ -1,6 +1,7 @@
 // The audio clock against the page's clock, sampled as pairs. The server fits the line through them.
 
-const KEEP_RECENT = 15;
+const SAMPLE_MS = 100;
+const KEEP_RECENT = 7;
 
 /** Pairs of (audio time, page time) of one audio context. */
 export class ClockPairs {
@@ -20,6 +21,16 @@ export class ClockPairs {
     this.fresh.push([contextTime, performanceTime]);
     this.offsets.push(performanceTime - contextTime * 1000);
     if (this.offsets.length > KEEP_RECENT) this.offsets.shift();
+  }
+
+  /** Look at both clocks ten times a second: a busy machine's sound may fall behind. */
+  start() {
+    this.timer = setInterval(() => this.sample(), SAMPLE_MS);
+  }
+
+  /** Look no more. */
+  stop() {
+    clearInterval(this.timer);
   }
 
   /** Give the pairs since the last call. */
