@@ -45,8 +45,8 @@ def until(page: Page, expression: str, *, seconds: float = 60) -> None:
         page.wait_for_timeout(50)
 
 
-def press_at(page: Page, times_s: np.ndarray) -> None:
-    """Send key presses stamped at drill times, by the page's own clocks."""
+def press_at(page: Page, times_s: np.ndarray) -> list[float]:
+    """Send key presses stamped at drill times, by the page's own clocks; return the page times, ms."""
     session = page.context.new_cdp_session(page)
     zero_ms = page.evaluate("giusto.page_ms(0) + performance.timeOrigin")
     for index, time_s in enumerate(times_s.tolist()):
@@ -55,6 +55,8 @@ def press_at(page: Page, times_s: np.ndarray) -> None:
         press = {"type": "keyDown", "code": code, "key": key, "timestamp": stamp_s}
         session.send("Input.dispatchKeyEvent", press)
         session.send("Input.dispatchKeyEvent", {**press, "type": "keyUp"})
+    origin_ms = page.evaluate("performance.timeOrigin")
+    return [zero_ms - origin_ms + 1000 * time_s for time_s in times_s.tolist()]
 
 
 def wait_for_reading(page: Page) -> str:
@@ -90,8 +92,11 @@ class TakeTests(ServedTestCase):
             self.page.keyboard.press("Escape")
             return wait_for_reading(self.page), plan, asked_s, late_s
 
-        verdict, plan, asked_s, late_s = self.browse(play)
-        take = Take.objects.get()
+        for _ in range(4):  # a busy machine's sound may fall behind, and then stamps made before are off
+            verdict, plan, asked_s, late_s = self.browse(play)
+            take = Take.objects.latest("started_at")
+            if not any("fell behind" in note for note in take.reading.spec["notes"]):
+                break
         self.assertEqual((take.input, take.ended_how, take.onsets_s is None), ("keys", "stopped", False))
         off_ms = 1000 * (np.array(take.onsets_s) - asked_s - late_s)
         # A constant is the page's own estimate of its zero; the spread is what our timing adds.
@@ -156,10 +161,12 @@ class TakeTests(ServedTestCase):
         self.assertGreater(on_time, 0)
 
     def test_the_server_dies_and_comes_back_in_mid_take(self) -> None:
+        sent: list[float] = []
+
         def start() -> Schedule:
             begin(self.page, self.url(words()))
             plan = played_plan(self.page)
-            press_at(self.page, plan.seconds(plan.notes.tick)[:20])
+            sent.extend(press_at(self.page, plan.seconds(plan.notes.tick)[:20]))
             self.page.wait_for_timeout(1500)
             return plan
 
@@ -168,9 +175,9 @@ class TakeTests(ServedTestCase):
         self.site.stop()
 
         def go_on() -> str:
-            press_at(self.page, asked_s[20:60])
+            sent.extend(press_at(self.page, asked_s[20:60]))
             self.page.wait_for_timeout(900)
-            press_at(self.page, asked_s[60:])
+            sent.extend(press_at(self.page, asked_s[60:]))
             self.page.keyboard.press("Escape")
             self.page.wait_for_selector("text=Giusto does not answer")
             return text_of(self.page, "#word")
@@ -182,8 +189,7 @@ class TakeTests(ServedTestCase):
         self.assertEqual(take.reading.refusal, "")
         self.assertEqual(len(take.onsets_s or []), asked_s.size)
         stamps = [stamp for batch in take.batches.all() for stamp in batch.stamps_ms]
-        self.assertEqual(len(set(stamps)), asked_s.size)
-        self.assertEqual(take.reading.spec["onsets"]["missed"], 0)
+        np.testing.assert_allclose(stamps, sent, rtol=0, atol=0.2)  # none missing, none doubled
 
     def test_a_closed_tab_loses_nothing(self) -> None:
         def play_and_close() -> Schedule:
@@ -270,8 +276,7 @@ class TakeTests(ServedTestCase):
         self.assertIn("simulated", line)
         take = Take.objects.get()
         self.assertEqual((take.ended_how, take.input), ("complete", "simulated"))
-        self.assertEqual({s for b in take.batches.all() for s in b.sources}, {"simulated"})
-        self.assertEqual(take.reading.spec["onsets"]["matched"], 40)
+        self.assertEqual([s for b in take.batches.all() for s in b.sources], ["simulated"] * 40)
         self.assertEqual(self.faults, [])
 
 
