@@ -13,11 +13,13 @@ import numpy as np
 from numpy.typing import ArrayLike
 from pydantic import TypeAdapter
 
+from giusto.chain import chain
 from giusto.match import Matching, match
 from giusto.onsets import checked_onsets
 from giusto.schedule import Grid, IntArray, Schedule
 from giusto.silence import Range, SilenceReading, Span, interval, read_silence, sample_sd, unread
-from giusto.timekeeper import MIN_NOTES, Track, chain, smooth
+from giusto.sizes import MIN_NOTES
+from giusto.timekeeper import Track, smooth
 from giusto.timeline import FloatArray, Timeline, timeline
 
 LATER = ("tendency", "variability", "correction", "rhythm", "slip_beats")

@@ -53,7 +53,7 @@ class GoodDrillTests(TestCase):
             {"kind": "random", "unit": "beat", "probability": 0.25, "longest": 4, "seed": 7},
         )
         for silence in silences:
-            validate(changed("clicks.silence", silence))
+            self.assertEqual(validate(changed("clicks.silence", silence)).plain()["clicks"]["silence"], silence)
         validate(changed("clicks.shift", {"every_cycles": 4, "by": "1/4"}))
         validate(changed("part.play", [{"cycles": 4, "at": ["1"]}, {"cycles": 4, "at": ["1", "3+1/2"]}]))
         validate(changed("part.play", "free"))

@@ -7,8 +7,10 @@ import numpy as np
 import statsmodels.api as sm
 from numpy.testing import assert_allclose
 
+from giusto.chain import Chain, Sizes, chain
 from giusto.simulate import Player, SimulatedTake, simulate
-from giusto.timekeeper import LEAN_SD, START_SD_BEATS, Chain, Sizes, chain, smooth
+from giusto.smoother import LEAN_SD, START_SD_BEATS
+from giusto.timekeeper import smooth
 from giusto.timeline import FloatArray, Timeline, timeline
 from tests.drills import fixed, planned
 from tests.reference import golden

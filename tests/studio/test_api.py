@@ -119,6 +119,10 @@ class BadMessageTests(TestCase):
             (begin_body(zero_audio_s=-1), "zero_audio_s: is -1"),
             (begin_body(started_at="yesterday"), "started_at"),
             (begin_body(mood="good"), "mood: is not a field"),
+            (begin_body(plain(name="a\x00b")), "name: is"),
+            (begin_body(plain(name="\ud800")), "name: is"),
+            (begin_body(device={"browser": "\x00"}), "device.browser"),
+            (begin_body(device={"browser": "\ud800"}), "device.browser"),
         )
         for body, message in cases:
             with self.subTest(message):
@@ -134,6 +138,7 @@ class BadMessageTests(TestCase):
             ({**good, "stamps_ms": [-5, 2]}, "allowed is at least 0"),
             ({**good, "pairs": [[1.0]]}, "pairs[0]"),
             ({**good, "stamps_ms": [1.0] * 5001, "sources": ["j"] * 5001}, "a list of at most 5000"),
+            ({**good, "sources": ["\x00", "j"]}, "sources[0]: is"),
             ('{"stamps_ms": [NaN], "sources": ["j"], "pairs": []}', "stamps_ms[0]"),
         )
         for body, message in cases:
@@ -145,6 +150,10 @@ class BadMessageTests(TestCase):
         post(self.client, f"{self.path}begin/", begin_body())
         post(self.client, f"{self.path}end/", {"how": "stopped", "batches": 0})
         self.refused("batches/0/", notes_body([2.5]), "the take has ended with 0 batches")
+
+    def test_a_batch_number_out_of_range_is_refused(self) -> None:
+        post(self.client, f"{self.path}begin/", begin_body())
+        self.refused("batches/99999999999999999999/", notes_body([2.5]), "allowed is at most 1000000")
 
     def test_end(self) -> None:
         post(self.client, f"{self.path}begin/", begin_body())

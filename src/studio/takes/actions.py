@@ -16,6 +16,8 @@ from studio.takes.models import Batch, Take
 from studio.takes.policies import may_change, may_play, require
 from studio.takes.reading import read_take
 
+MAX_BATCHES = 1_000_000  # ours: four days of batches
+
 
 class BatchesMissingError(Exception):
     """A take can't end yet: these batches have not arrived."""
@@ -64,6 +66,8 @@ def begin_take(*, player: Player, take_id: UUID, message: Begin, is_demo: bool =
 def add_batch(*, player: Player, take: Take, number: int, message: Notes) -> bool:
     """Keep a batch of notes; one that is there already changes nothing. Return whether it is new."""
     require(may_change(player, take))
+    if number > MAX_BATCHES:
+        raise MessageError(f"batch number is {number}, allowed is at most {MAX_BATCHES}", code="range")
     if take.batch_count is not None and number >= take.batch_count:
         raise MessageError(f"the take has ended with {take.batch_count} batches", code="ended")
     _, is_new = Batch.objects.get_or_create(

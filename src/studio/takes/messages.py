@@ -13,6 +13,7 @@ from giusto.faults import fault_of
 
 Milliseconds = Annotated[float, Field(ge=0, le=1e12)]
 AudioSeconds = Annotated[float, Field(ge=0, le=1e9)]
+Text = Annotated[str, Field(max_length=400, pattern=r"^[^\x00-\x1f\x7f]*$")]
 Figure = Annotated[float, Field(ge=-1000, le=1000)]
 
 
@@ -37,7 +38,7 @@ class Begin(_Message):
     drill: dict[str, Any]
     input: Literal["keys", "simulated"]
     simulated: SimulatedBy | None = None
-    device: Annotated[dict[str, str | float | bool | None], Field(max_length=20)] = {}
+    device: Annotated[dict[Text, Text | float | bool | None], Field(max_length=20)] = {}
     zero_audio_s: AudioSeconds
     started_at: datetime
 
@@ -52,7 +53,7 @@ class Notes(_Message):
     """A numbered handful of notes and clock pairs."""
 
     stamps_ms: Annotated[list[Milliseconds], Field(max_length=5000)]
-    sources: Annotated[list[Annotated[str, Field(max_length=12)]], Field(max_length=5000)]
+    sources: Annotated[list[Annotated[Text, Field(max_length=12)]], Field(max_length=5000)]
     pairs: Annotated[list[tuple[AudioSeconds, Milliseconds]], Field(max_length=5000)]
 
     @model_validator(mode="after")

@@ -1,0 +1,104 @@
+"""A take in the form the timekeeper works on: steps of the clock, and the notes that show it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from giusto.schedule import IntArray
+from giusto.timeline import BoolArray, FloatArray, Timeline
+
+
+@dataclass(frozen=True, slots=True)
+class Sizes:
+    """The sizes of a player's noise: clock as a share of the interval, hand in ms, correction."""
+
+    clock: float
+    hand_ms: float
+    alpha: float
+
+
+@dataclass(frozen=True, slots=True)
+class Chain:
+    """Steps and notes in the smoother's form.
+
+    Attributes
+    ----------
+    error_ms : array of float, shape (n,)
+        Played minus asked at each moment, NaN where no note was caught.
+    interval_ms : array of float, shape (n − 1,)
+    clicks, silence : array of int, shape (n − 1,)
+        As in ``Timeline``.
+    opened : array of bool, shape (n − 1,)
+        Steps that are left open, the first after a return into the click.
+    slot : array of int, shape (n,)
+        0 for notes on the beat, then one number for each other slot that was caught.
+    ends : array of int
+        Moments at which silences start or end, unique and ascending.
+    beat_ms : float
+    """
+
+    error_ms: FloatArray
+    interval_ms: FloatArray
+    clicks: IntArray
+    silence: IntArray
+    opened: BoolArray
+    slot: IntArray
+    ends: IntArray
+    beat_ms: float
+
+    @property
+    def caught(self) -> BoolArray:
+        """Which moments have a note, shape (n,)."""
+        return np.isfinite(self.error_ms)
+
+    def between(self, first: int, last: int) -> Chain:
+        """Return the moments from ``first`` to ``last``, both included."""
+        steps, ends = slice(first, last), self.ends
+        return replace(
+            self,
+            error_ms=self.error_ms[first : last + 1],
+            interval_ms=self.interval_ms[steps],
+            clicks=self.clicks[steps],
+            silence=self.silence[steps],
+            opened=self.opened[steps],
+            slot=self.slot[first : last + 1],
+            ends=ends[(ends >= first) & (ends <= last)] - first,
+        )
+
+
+def chain(line: Timeline, error_s: FloatArray, *, slot: IntArray, beat_s: float) -> Chain:
+    """Bring a take into the smoother's form.
+
+    Parameters
+    ----------
+    line : Timeline
+    error_s : array of float, shape (notes,)
+        Played minus asked for each asked note, NaN where it was missed.
+    slot : array of int, shape (notes,)
+        Slot within the beat of each asked note, 0 on the beat.
+    beat_s : float
+
+    Returns
+    -------
+    Chain
+    """
+    error_ms = np.full(len(line), np.nan)
+    error_ms[line.of_note] = error_s * 1000
+    slots = np.zeros(len(line), dtype=np.int64)
+    slots[line.of_note] = slot
+    used = np.unique(np.concatenate([[0], slots[np.isfinite(error_ms)]]))
+    heard_after = np.append(line.silence, -1)[line.end] == -1 if line.end.size else np.empty(0, bool)
+    opened = np.zeros(line.interval_s.size, dtype=bool)
+    opened[[k for k in line.end[heard_after] if k < opened.size]] = True
+    return Chain(
+        error_ms=error_ms,
+        interval_ms=line.interval_s * 1000,
+        clicks=line.clicks,
+        silence=line.silence,
+        opened=opened,
+        slot=np.where(np.isin(slots, used), np.searchsorted(used, slots), 0),
+        ends=np.union1d(line.start, line.end),
+        beat_ms=beat_s * 1000,
+    )
