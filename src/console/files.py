@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from giusto.arrays import FloatArray
 from giusto.drill import parse
 from giusto.errors import GiustoError
 from giusto.onset_csv import parse_onsets
 from giusto.schedule import Schedule, schedule
-from giusto.timeline import FloatArray
 
 MAX_BYTES = 64_000_000  # ours: a million onsets with labels
 

@@ -6,8 +6,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from giusto.schedule import IntArray
-from giusto.timeline import BoolArray, FloatArray, Timeline
+from giusto.arrays import BoolArray, FloatArray, IntArray
+from giusto.timeline import Timeline
 
 
 @dataclass(frozen=True, slots=True)

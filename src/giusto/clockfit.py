@@ -16,8 +16,8 @@ from numpy.typing import ArrayLike
 from scipy.ndimage import median_filter
 from scipy.stats import theilslopes
 
+from giusto.arrays import BoolArray, FloatArray
 from giusto.errors import GiustoError
-from giusto.timeline import BoolArray, FloatArray
 
 FEWEST_PAIRS = 2
 START_PAIRS = 200  # ours: enough for a robust start; the fit itself uses all

@@ -215,7 +215,10 @@ def validate(found: object) -> Drill:
 
 def ticks_per_beat(drill: Drill) -> int:
     """Return the fewest equal parts of a beat on which all clicks and slots of the drill fall."""
-    return lcm(drill.part.grid, *(position.parse(text).denominator for text in drill.clicks.on))
+    shift = drill.clicks.shift
+    moved = Fraction(shift.by).denominator if shift else 1
+    clicks = (position.parse(text).denominator for text in drill.clicks.on)
+    return lcm(drill.part.grid, drill.clicks.subdivide, moved, *clicks)
 
 
 def json_schema() -> dict[str, Any]:

@@ -16,8 +16,9 @@ from typing import Any, TypeAlias
 
 import numpy as np
 
-from giusto.schedule import IntArray, Schedule
-from giusto.timeline import FloatArray, Timeline, timeline
+from giusto.arrays import FloatArray, IntArray
+from giusto.schedule import Schedule
+from giusto.timeline import Timeline, timeline
 
 # Ours, see docs/decisions/0004: generous sizes, since the player's own are not known yet.
 HAND_S = 0.010  # standard deviation of one note about the clock

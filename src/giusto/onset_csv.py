@@ -9,9 +9,9 @@ import csv
 import io
 import re
 
+from giusto.arrays import FloatArray
 from giusto.errors import GiustoError
 from giusto.onsets import checked_onsets
-from giusto.timeline import FloatArray
 
 COLUMNS = ("time_s", "strength", "label")
 _NUMBER = re.compile(r"[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d{1,3})?")

@@ -13,14 +13,15 @@ import numpy as np
 from numpy.typing import ArrayLike
 from pydantic import TypeAdapter
 
+from giusto.arrays import FloatArray, IntArray
 from giusto.chain import chain
 from giusto.match import Matching, match
 from giusto.onsets import checked_onsets
-from giusto.schedule import Grid, IntArray, Schedule
+from giusto.schedule import Grid, Schedule
 from giusto.silence import Range, SilenceReading, Span, interval, read_silence, sample_sd, unread
 from giusto.sizes import MIN_NOTES
 from giusto.timekeeper import Track, smooth
-from giusto.timeline import FloatArray, Timeline, timeline
+from giusto.timeline import Timeline, timeline
 
 LATER = ("tendency", "variability", "correction", "rhythm", "slip_beats")
 

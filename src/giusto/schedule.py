@@ -14,13 +14,12 @@ import numpy as np
 from numpy.typing import NDArray
 
 from giusto import position
-from giusto.drill import Drill, FixedSilence, Segment, ticks_per_beat
-from giusto.errors import NotBuiltError
+from giusto.arrays import BoolArray, FloatArray, IntArray
+from giusto.drill import Drill, Segment, ticks_per_beat
+from giusto.dropout import sounding_beats
 from giusto.tempo import beat_period_s
 
-IntArray = NDArray[np.int64]
-
-COUNT, CLICK, ACCENT = "count", "click", "accent"
+COUNT, CLICK, ACCENT, SUB = "count", "click", "accent", "sub"
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,6 +32,10 @@ class Grid:
 
     def __len__(self) -> int:
         return self.tick.size
+
+    def where(self, which: BoolArray | IntArray) -> Grid:
+        """Return the places chosen by a mask or by indices."""
+        return Grid(self.tick[which], self.cycle[which], self.offset[which])
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,21 +57,24 @@ class Schedule:
     clicks : Grid
         Every click that sounds.
     kinds : array of str, shape (len(clicks),)
-        ``count``, ``click`` or ``accent``.
+        ``count``, ``click``, ``accent`` or ``sub``.
+    withheld : Grid
+        Every main click that the drill has and that a silence withholds.
     notes : Grid
-        Every note that the part asks for, closing cycles included.
+        Every note that the part asks for, closing cycles included; none where it is free.
     silences : tuple of Silence
-    sounding : array of bool, shape (drill.cycles,)
-        Which body cycles have their clicks.
+    sounding : array of bool, shape (drill.cycles, drill.cycle.beats)
+        Which beats of the body have their clicks.
     """
 
     drill: Drill
     ticks_per_beat: int
     clicks: Grid
     kinds: NDArray[np.str_]
+    withheld: Grid
     notes: Grid
     silences: tuple[Silence, ...]
-    sounding: NDArray[np.bool_]
+    sounding: BoolArray
 
     @property
     def beat_s(self) -> float:
@@ -90,7 +96,7 @@ class Schedule:
         """Where the last cycle, closing ones included, ends."""
         return self.body_tick + (self.drill.cycles + self.drill.close) * self.cycle_ticks
 
-    def seconds(self, tick: IntArray | int) -> NDArray[np.float64]:
+    def seconds(self, tick: IntArray | int) -> FloatArray:
         """Return drill time for ticks, rounded once.
 
         Parameters
@@ -122,69 +128,103 @@ def schedule(drill: Drill) -> Schedule:
     -------
     Schedule
 
-    Raises
-    ------
-    NotBuiltError
-        Where the drill uses a part of ``drill/1`` that can't be played yet.
     """
-    refuse_unbuilt(drill)
-    parts = ticks_per_beat(drill)
-    sounding = sounding_cycles(drill)
-    clicks, kinds = _clicks(drill, parts, sounding)
+    layout = _Layout(drill, ticks_per_beat(drill))
+    sounding = sounding_beats(drill)
+    clicks, kinds, withheld = _clicks(layout, sounding)
     return Schedule(
         drill=drill,
-        ticks_per_beat=parts,
+        ticks_per_beat=layout.parts,
         clicks=clicks,
         kinds=kinds,
-        notes=_notes(drill, parts),
-        silences=_silences(clicks.tick, parts),
+        withheld=withheld,
+        notes=_notes(layout),
+        silences=_silences(clicks.tick, layout.parts),
         sounding=sounding,
     )
 
 
-def refuse_unbuilt(drill: Drill) -> None:
-    """Raise ``NotBuiltError`` for the first thing in the drill that can't be played yet."""
-    silence, play = drill.clicks.silence, drill.part.play
-    unbuilt = {
-        f"clicks.silence of kind {getattr(silence, 'kind', '')}": silence is not None
-        and not isinstance(silence, FixedSilence),
-        "clicks.shift": drill.clicks.shift is not None,
-        "clicks.subdivide above 1": drill.clicks.subdivide > 1,
-        "part.play free": play == "free",
-        "part.play in segments": isinstance(play, tuple) and isinstance(play[0], Segment),
-    }
-    for what, asked in unbuilt.items():
-        if asked:
-            raise NotBuiltError(what)
+@dataclass(frozen=True, slots=True)
+class _Layout:
+    """A drill with its ticks a beat."""
+
+    drill: Drill
+    parts: int
+
+    @property
+    def body(self) -> IntArray:
+        """The numbers of the body cycles."""
+        return 1 + np.arange(self.drill.cycles)
+
+    @property
+    def close(self) -> IntArray:
+        """The numbers of the closing cycles."""
+        return self.drill.cycles + 1 + np.arange(self.drill.close)
+
+    @property
+    def beats(self) -> IntArray:
+        """The beats of a cycle, as offsets."""
+        return np.arange(self.drill.cycle.beats) * self.parts
+
+    def offsets(self, places: tuple[str, ...]) -> IntArray:
+        """Return written places as ascending offsets."""
+        return np.array(sorted(int(position.parse(text) * self.parts) for text in places))
+
+    def grid(self, cycles: IntArray, offsets: IntArray) -> Grid:
+        """Return the same offsets in each cycle."""
+        return self.placed(np.repeat(cycles, offsets.size), np.tile(offsets, cycles.size))
+
+    def placed(self, cycle: IntArray, offset: IntArray) -> Grid:
+        """Return places given one by one."""
+        start = (cycle - 1 + self.drill.count_in) * (self.drill.cycle.beats * self.parts)
+        return Grid(start + offset, cycle, offset)
 
 
-def sounding_cycles(drill: Drill) -> NDArray[np.bool_]:
-    """Return which body cycles have their clicks, shape (drill.cycles,)."""
-    index = np.arange(drill.cycles)
-    sounding: NDArray[np.bool_] = index % drill.clicks.every == 0
-    if isinstance(silence := drill.clicks.silence, FixedSilence):
-        sounding &= index % (silence.heard + silence.silent) < silence.heard
-    return sounding
-
-
-def _clicks(drill: Drill, ticks_per_beat: int, sounding: NDArray[np.bool_]) -> tuple[Grid, NDArray[np.str_]]:
-    beats = np.arange(drill.cycle.beats) * ticks_per_beat
-    on = _offsets(drill.clicks.on, ticks_per_beat)
-    body = 1 + np.flatnonzero(sounding)
-    count = _grid(drill, ticks_per_beat, np.arange(1 - drill.count_in, 1), beats)
-    main = _grid(drill, ticks_per_beat, body, on)
-    close = _grid(drill, ticks_per_beat, drill.cycles + 1 + np.arange(drill.close), beats)
-    accented = np.isin(main.offset, _accents(drill) * ticks_per_beat)
-    kinds = np.concatenate(
-        [
-            np.full(len(count), COUNT),
-            np.where(accented, ACCENT, CLICK),
-            np.full(len(close), CLICK),
-        ]
+def _clicks(layout: _Layout, sounding: BoolArray) -> tuple[Grid, NDArray[np.str_], Grid]:
+    """Return the clicks that sound, their kinds, and the main clicks that are withheld."""
+    drill = layout.drill
+    count = layout.grid(np.arange(1 - drill.count_in, 1), layout.beats)
+    close = layout.grid(layout.close, layout.beats)
+    main = _shifted(layout, layout.grid(layout.body, layout.offsets(drill.clicks.on)))
+    heard = _sounds(layout, main, sounding)
+    played, withheld = main.where(heard), main.where(~heard)
+    quiet = _subdivisions(layout, main, sounding)
+    accented = np.isin(played.offset, _accents(drill) * layout.parts)
+    kinds = (
+        np.full(len(count), COUNT),
+        np.where(accented, ACCENT, CLICK),
+        np.full(len(quiet), SUB),
+        np.full(len(close), CLICK),
     )
-    grids = (count, main, close)
+    grids = (count, played, quiet, close)
     joined = Grid(*(np.concatenate([getattr(g, name) for g in grids]) for name in Grid.__slots__))
-    return joined, kinds
+    order = np.argsort(joined.tick, kind="stable")
+    return joined.where(order), np.concatenate(kinds)[order], withheld
+
+
+def _shifted(layout: _Layout, main: Grid) -> Grid:
+    """Move the clicks by a part of a beat after every so many cycles, wrapping in the cycle."""
+    shift = layout.drill.clicks.shift
+    if shift is None:
+        return main
+    by = int(Fraction(shift.by) * layout.parts)
+    turns = (main.cycle - 1) // shift.every_cycles
+    offset = (main.offset + turns * by) % (layout.drill.cycle.beats * layout.parts)
+    moved = layout.placed(main.cycle, offset)
+    return moved.where(np.argsort(moved.tick, kind="stable"))
+
+
+def _subdivisions(layout: _Layout, main: Grid, sounding: BoolArray) -> Grid:
+    """Return the quiet clicks within sounding beats, where no main click stands."""
+    split = layout.drill.clicks.subdivide
+    inner = np.arange(1, split) * (layout.parts // split)
+    quiet = layout.grid(layout.body, np.add.outer(layout.beats, inner).ravel())
+    return quiet.where(_sounds(layout, quiet, sounding) & ~np.isin(quiet.tick, main.tick))
+
+
+def _sounds(layout: _Layout, places: Grid, sounding: BoolArray) -> BoolArray:
+    heard: BoolArray = sounding[places.cycle - 1, places.offset // layout.parts]
+    return heard
 
 
 def _accents(drill: Drill) -> IntArray:
@@ -193,26 +233,25 @@ def _accents(drill: Drill) -> IntArray:
     return {"none": starts[:0], "first": starts[:1], "groups": starts}[drill.clicks.accent]
 
 
-def _notes(drill: Drill, ticks_per_beat: int) -> Grid:
-    if drill.part.play == "grid":
-        offsets = np.arange(drill.cycle.beats * drill.part.grid) * (ticks_per_beat // drill.part.grid)
-    else:
-        offsets = _offsets(drill.part.play, ticks_per_beat)  # type: ignore[arg-type]
-    return _grid(drill, ticks_per_beat, 1 + np.arange(drill.cycles + drill.close), offsets)
+def _notes(layout: _Layout) -> Grid:
+    part, cycles = layout.drill.part, np.concatenate([layout.body, layout.close])
+    if part.play == "free":
+        return layout.grid(cycles, np.empty(0, dtype=np.int64))
+    if part.play == "grid":
+        slots = np.arange(layout.drill.cycle.beats * part.grid) * (layout.parts // part.grid)
+        return layout.grid(cycles, slots)
+    if isinstance(part.play[0], Segment):
+        return _segments(layout, part.play, cycles)
+    return layout.grid(cycles, layout.offsets(part.play))
 
 
-def _offsets(places: tuple[str, ...], ticks_per_beat: int) -> IntArray:
-    return np.array(sorted(int(position.parse(text) * ticks_per_beat) for text in places))
-
-
-def _grid(drill: Drill, ticks_per_beat: int, cycles: IntArray, offsets: IntArray) -> Grid:
-    cycle_ticks = drill.cycle.beats * ticks_per_beat
-    starts = (cycles - 1 + drill.count_in) * cycle_ticks
-    return Grid(
-        tick=np.add.outer(starts, offsets).ravel(),
-        cycle=np.repeat(cycles, offsets.size),
-        offset=np.tile(offsets, cycles.size),
-    )
+def _segments(layout: _Layout, segments: tuple[Segment, ...], cycles: IntArray) -> Grid:
+    """Play the segments in turn, again and again, through body and close."""
+    turn = np.repeat(np.arange(len(segments)), [segment.cycles for segment in segments])
+    of_cycle = turn[(cycles - 1) % turn.size]
+    grids = [layout.grid(cycles[of_cycle == k], layout.offsets(s.at)) for k, s in enumerate(segments)]
+    joined = Grid(*(np.concatenate([getattr(g, name) for g in grids]) for name in Grid.__slots__))
+    return joined.where(np.argsort(joined.tick, kind="stable"))
 
 
 def _silences(click_tick: IntArray, ticks_per_beat: int) -> tuple[Silence, ...]:

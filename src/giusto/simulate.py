@@ -11,9 +11,10 @@ from dataclasses import dataclass, fields
 
 import numpy as np
 
+from giusto.arrays import FloatArray, IntArray
 from giusto.errors import GiustoError
-from giusto.schedule import IntArray, Schedule
-from giusto.timeline import FloatArray, Timeline, timeline
+from giusto.schedule import Schedule
+from giusto.timeline import Timeline, timeline
 
 # What a player's figures may be: lowest, highest. Ours, wide around the published values.
 RANGES: dict[str, tuple[float, float]] = {

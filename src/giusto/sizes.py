@@ -8,9 +8,9 @@ from math import exp, log
 
 import numpy as np
 
+from giusto.arrays import FloatArray
 from giusto.chain import Chain, Sizes
 from giusto.smoother import Solution
-from giusto.timeline import FloatArray
 
 EXCERPT, EXCERPTS = 1500, 3  # ours: a longer take is sized from three stretches of 1,500 moments
 NEWTON_STEPS, NEWTON_CLOSE = 12, 0.02  # ours: a fiftieth of a log unit, far inside the posterior

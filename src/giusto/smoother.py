@@ -14,9 +14,8 @@ import numpy as np
 from scipy.linalg import cho_solve_banded, cholesky_banded
 from scipy.linalg.lapack import dpttrf, dpttrs
 
+from giusto.arrays import FloatArray, IntArray
 from giusto.chain import Chain, Sizes
-from giusto.schedule import IntArray
-from giusto.timeline import FloatArray
 
 LEAN_SD = 10.0  # ours: a lean of 1000 %, which says nothing
 START_SD_BEATS = 0.25  # ours: where the clock may start, and restart after a return

@@ -27,11 +27,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from giusto.arrays import FloatArray, IntArray
 from giusto.chain import Chain, Sizes
-from giusto.schedule import IntArray
 from giusto.sizes import likely_sizes
 from giusto.smoother import Solution
-from giusto.timeline import FloatArray
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,12 +9,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
-from giusto.schedule import IntArray, Schedule
-
-FloatArray = NDArray[np.float64]
-BoolArray = NDArray[np.bool_]
+from giusto.arrays import BoolArray, FloatArray, IntArray
+from giusto.errors import NotBuiltError
+from giusto.schedule import Schedule
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,7 +64,14 @@ def timeline(schedule: Schedule) -> Timeline:
     Returns
     -------
     Timeline
+
+    Raises
+    ------
+    NotBuiltError
+        Where the part is free: what was played then can't be read yet.
     """
+    if not len(schedule.notes):
+        raise NotBuiltError("part.play free")
     starts = np.array([s.start_tick for s in schedule.silences], dtype=np.int64)
     ends = np.array([s.end_tick for s in schedule.silences], dtype=np.int64)
     tick = np.union1d(schedule.notes.tick, np.concatenate([starts, ends]))

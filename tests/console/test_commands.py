@@ -68,14 +68,13 @@ class CommandTests(TestCase):
             self.assertEqual(silence["outcome"], "late")
 
     def test_bad_input_is_one_line_and_status_2(self) -> None:
-        grown = {"kind": "growing", "heard": 2, "silent": 1, "step": 1, "max": 4}
         bad_bpm, no_json = self.write("a.json", json.dumps(plain(bpm=5))), self.write("b.json", "{")
-        not_built = self.write("c.json", json.dumps(plain(silence=grown)))
+        not_built = self.write("c.json", json.dumps(plain(play="free")))
         unsorted = self.write("d.csv", "time_s\n2.0\n1.0\n")
         cases = (
             (("schedule", bad_bpm), "giusto schedule: tempo.bpm: is 5, allowed is at least 10"),
             (("schedule", no_json), "giusto schedule: not JSON"),
-            (("schedule", not_built), "clicks.silence of kind growing can't be played by this version"),
+            (("simulate", not_built, "--seed", "1"), "part.play free can't be played by this version"),
             (("schedule", str(self.folder / "none.json")), "No such file or directory"),
             (("schedule", str(self.folder)), "Is a directory"),
             (("analyse", self.drill, unsorted), "onsets_s must ascend: 1.0 s after 2.0 s at line 3"),

@@ -7,10 +7,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.optimize import linear_sum_assignment
 
+from giusto.arrays import FloatArray
 from giusto.match import match
 from giusto.schedule import Schedule
 from giusto.simulate import Player, SimulatedTake, simulate
-from giusto.timeline import FloatArray
 from tests.drills import fixed, planned
 
 

@@ -3,13 +3,15 @@
 from unittest import TestCase
 
 import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from numpy.testing import assert_allclose
 
-from giusto.drill import validate
 from giusto.errors import NotBuiltError
-from giusto.schedule import schedule
 from giusto.timeline import timeline
-from tests.drills import fixed, plain, planned
+from tests.drills import fixed, planned
+
+RANDOM_CYCLES = "xxxxxxx.xxxx.x.xx...xx.x"
 
 
 def rows(plan, count: int) -> list[tuple[float, int, str, str]]:  # type: ignore[no-untyped-def]
@@ -56,7 +58,7 @@ class ClickTests(TestCase):
 
     def test_every_second_cycle_sounds_from_the_first(self) -> None:
         plan = planned(every=2, silence=None, cycles=5, close=0, count_in=0)
-        self.assertEqual(plan.sounding.tolist(), [True, False, True, False, True])
+        self.assertEqual(plan.sounding.any(axis=1).tolist(), [True, False, True, False, True])
         self.assertEqual(sorted(set(plan.clicks.cycle.tolist())), [1, 3, 5])
 
     def test_close_is_plain_beats_that_the_player_plays_through(self) -> None:
@@ -107,19 +109,129 @@ class TimelineTests(TestCase):
         self.assertEqual((line.start.tolist(), line.end.tolist()), ([0], [2]))
 
 
-class UnbuiltTests(TestCase):
-    def test_what_is_not_built_is_refused_by_name(self) -> None:
-        grown = {"kind": "growing", "heard": 2, "silent": 1, "step": 1, "max": 4}
-        cases = {
-            "clicks.silence of kind growing": plain(silence=grown),
-            "part.play free": plain(play="free"),
-            "part.play in segments": plain(play=[{"cycles": 4, "at": ["1"]}]),
-        }
-        for what, drill in cases.items():
-            with self.subTest(what), self.assertRaises(NotBuiltError) as caught:
-                schedule(validate(drill))
-            self.assertIn(what, str(caught.exception))
-            self.assertEqual(caught.exception.code, "not_built")
+class GrowingTests(TestCase):
+    def test_each_silence_is_longer_up_to_the_most(self) -> None:
+        plan = planned(silence={"kind": "growing", "heard": 1, "silent": 1, "step": 2, "max": 4}, cycles=15)
+        heard = "".join("x" if sounds else "." for sounds in plan.sounding.all(axis=1))
+        self.assertEqual(heard, "x.x...x....x...")  # 1, then 3, then 4 and no more
+
+    def test_silences_grow_in_beats(self) -> None:
+        plan = planned(silence={"kind": "growing", "heard": 2, "silent": 1, "step": 1, "max": 3}, cycles=12, close=1)
+        lengths = [(s.end_tick - s.start_tick) / plan.ticks_per_beat for s in plan.silences]
+        self.assertEqual(lengths, [5.0, 9.0, 13.0])
+
+
+class RandomTests(TestCase):
+    def silence(self, **changes: object) -> dict[str, object]:
+        return {"kind": "random", "unit": "cycle", "probability": 0.3, "longest": 3, "seed": 5, **changes}
+
+    def test_the_same_seed_gives_the_same_silences_for_ever(self) -> None:
+        # Written down once from Python's random.Random(5), whose random() never changes.
+        plan = planned(silence=self.silence(), cycles=24)
+        heard = "".join("x" if sounds else "." for sounds in plan.sounding.all(axis=1))
+        self.assertEqual(heard, RANDOM_CYCLES)
+        other = planned(silence=self.silence(seed=6), cycles=24)
+        self.assertNotEqual(plan.sounding.tolist(), other.sounding.tolist())
+
+    def test_first_cycle_sounds_and_shares_are_near_the_probability(self) -> None:
+        for unit in ("beat", "cycle"):
+            plan = planned(silence=self.silence(unit=unit, longest=50), cycles=2000)
+            self.assertTrue(plan.sounding[0].all())
+            share = 1 - plan.sounding[1:].mean()
+            self.assertTrue(0.26 < share < 0.34, share)  # SE of a share of .3 over 1999 cycles: .010
+
+    @given(
+        unit=st.sampled_from(["beat", "cycle"]),
+        probability=st.floats(0, 1),
+        longest=st.integers(1, 6),
+        seed=st.integers(0, 2**53 - 1),
+    )
+    @settings(max_examples=40, deadline=None)
+    def test_never_more_than_the_longest_in_a_row(self, unit: str, probability: float, longest: int, seed: int) -> None:
+        plan = planned(silence=self.silence(unit=unit, probability=probability, longest=longest, seed=seed), cycles=60)
+        units = plan.sounding.ravel() if unit == "beat" else plan.sounding.all(axis=1)
+        runs = [len(run) for run in "".join("x" if sounds else "." for sounds in units).split("x")]
+        self.assertLessEqual(max(runs), longest)
+
+    def test_silent_beats_withhold_only_their_own_clicks(self) -> None:
+        plan = planned(silence=self.silence(unit="beat", probability=0.5), cycles=40, on=["1", "2+1/2", "4"])
+        self.assertEqual(len(plan.withheld) + int((plan.clicks.cycle >= 1).sum()) - 4, 40 * 3)
+        for tick, offset in zip(plan.withheld.tick, plan.withheld.offset, strict=True):
+            cycle = (tick - plan.body_tick) // plan.cycle_ticks
+            self.assertFalse(plan.sounding[cycle, offset // plan.ticks_per_beat])
+
+
+class ShiftTests(TestCase):
+    def places(self, cycle: int, **changes: object) -> list[str]:
+        plan = planned(silence=None, count_in=0, **changes)
+        chosen = plan.clicks.cycle == cycle
+        return [plan.position(offset) for offset in plan.clicks.offset[chosen]]
+
+    def test_all_positions_move_after_every_so_many_cycles(self) -> None:
+        changes = dict(on=["1", "3"], shift={"every_cycles": 2, "by": "1/4"}, cycles=8, grid=4)
+        self.assertEqual(self.places(2, **changes), ["1", "3"])
+        self.assertEqual(self.places(3, **changes), ["1+1/4", "3+1/4"])
+        self.assertEqual(self.places(5, **changes), ["1+1/2", "3+1/2"])
+
+    def test_positions_wrap_in_the_cycle(self) -> None:
+        changes = dict(on=["4+3/4"], shift={"every_cycles": 1, "by": "1/2"}, cycles=8, grid=4)
+        self.assertEqual(self.places(2, **changes), ["1+1/4"])
+
+    @given(parts=st.integers(2, 8), every=st.integers(1, 3), beats=st.integers(1, 5))
+    @settings(max_examples=30, deadline=None)
+    def test_a_full_turn_comes_home(self, parts: int, every: int, beats: int) -> None:
+        turn = every * parts * beats
+        changes = dict(
+            on=["1"], beats=beats, shift={"every_cycles": every, "by": f"1/{parts}"}, cycles=turn + 1, grid=1
+        )
+        self.assertEqual(self.places(turn + 1, **changes), ["1"])
+
+
+class SubdivisionTests(TestCase):
+    def test_quiet_clicks_split_the_beats_of_sounding_cycles(self) -> None:
+        plan = planned(subdivide=2, silence=fixed(1, 1), cycles=2, count_in=0, close=0)
+        found = [(plan.position(o), k) for o, k in zip(plan.clicks.offset, plan.kinds, strict=True)]
+        self.assertEqual(
+            found,
+            [
+                ("1", "click"),
+                ("1+1/2", "sub"),
+                ("2", "click"),
+                ("2+1/2", "sub"),
+                ("3", "click"),
+                ("3+1/2", "sub"),
+                ("4", "click"),
+                ("4+1/2", "sub"),
+            ],
+        )
+
+    def test_a_main_click_is_not_doubled_and_silent_beats_stay_silent(self) -> None:
+        plan = planned(subdivide=3, on=["1+1/3"], silence=None, beats=2, cycles=1, count_in=0, close=0, grid=3)
+        found = [(plan.position(o), k) for o, k in zip(plan.clicks.offset, plan.kinds, strict=True)]
+        self.assertEqual(found, [("1+1/3", "click"), ("1+2/3", "sub"), ("2+1/3", "sub"), ("2+2/3", "sub")])
+
+    def test_quiet_clicks_end_a_silence_too(self) -> None:
+        plan = planned(subdivide=2, on=["1"], silence=None, beats=2, cycles=2, count_in=0, close=0)
+        # Clicks at 1, 1+1/2, 2+1/2, 1, ...: never more than a beat apart.
+        self.assertEqual(plan.silences, ())
+
+
+class PartTests(TestCase):
+    def test_segments_in_turn_again_and_again_through_the_close(self) -> None:
+        play = [{"cycles": 2, "at": ["1"]}, {"cycles": 1, "at": ["1", "3"]}]
+        plan = planned(play=play, cycles=4, close=1, grid=1, silence=None)
+        counts = [int((plan.notes.cycle == cycle).sum()) for cycle in range(1, 6)]
+        self.assertEqual(counts, [1, 1, 2, 1, 1])
+        self.assertTrue(np.all(np.diff(plan.notes.tick) > 0))
+
+    def test_a_free_part_asks_for_nothing_and_is_not_read_yet(self) -> None:
+        plan = planned(play="free")
+        self.assertEqual(len(plan.notes), 0)
+        self.assertEqual(len(plan.silences), 4)
+        with self.assertRaises(NotBuiltError) as caught:
+            timeline(plan)
+        self.assertEqual(caught.exception.code, "not_built")
+        self.assertIn("part.play free", str(caught.exception))
 
     def test_long_drills_are_laid_out_whole(self) -> None:
         plan = planned(beats=64, cycles=2000, grid=8, silence=fixed(1, 1), close=0)

@@ -7,11 +7,12 @@ import numpy as np
 import statsmodels.api as sm
 from numpy.testing import assert_allclose
 
+from giusto.arrays import FloatArray
 from giusto.chain import Chain, Sizes, chain
 from giusto.simulate import Player, SimulatedTake, simulate
 from giusto.smoother import LEAN_SD, START_SD_BEATS
 from giusto.timekeeper import smooth
-from giusto.timeline import FloatArray, Timeline, timeline
+from giusto.timeline import Timeline, timeline
 from tests.drills import fixed, planned
 from tests.reference import golden
 

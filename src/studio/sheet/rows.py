@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from giusto import position
-from giusto.schedule import Schedule
+from giusto.schedule import Grid, Schedule
 from studio.sheet.layout import Columns, Rows
 
 POST_ONE, POST_BEAT, POST_SUB = (6.7, 13.2), (5.3, 9.0), (3.4, 5.6)
@@ -98,15 +98,9 @@ def draw_sheet(plan: Schedule, columns: Columns, rows: Rows, spec: dict[str, Any
 
 def first_withheld(plan: Schedule, start_tick: int, end_tick: int) -> int:
     """Return the first click withheld in a silence, or its start where none is."""
-    on = sorted(int(position.parse(text) * plan.ticks_per_beat) for text in plan.drill.clicks.on)
-    cycle = max((start_tick - plan.body_tick) // plan.cycle_ticks, 0)
-    for index in range(cycle, min(cycle + 2, plan.drill.cycles)):
-        if not plan.sounding[index]:
-            for offset in on:
-                tick = plan.body_tick + index * plan.cycle_ticks + offset
-                if start_tick < tick < end_tick:
-                    return tick
-    return start_tick
+    withheld = plan.withheld.tick
+    index = int(withheld.searchsorted(start_tick, side="right"))
+    return int(withheld[index]) if index < withheld.size and withheld[index] < end_tick else start_tick
 
 
 def _beat_labels(plan: Schedule, columns: Columns, rows: Rows, beat_w: float) -> list[Label]:
@@ -172,20 +166,17 @@ def _bands(plan: Schedule, columns: Columns, rows: Rows) -> list[Box]:
 def _posts(plan: Schedule, columns: Columns, rows: Rows) -> tuple[str, str]:
     if rows.is_hairs:
         return "", ""
-    solid, hollow = [], []
     sizes = _post_sizes(plan, rows.post_scale)
     pixels = columns.sheet_w / plan.cycle_ticks
-    on = [int(position.parse(text) * plan.ticks_per_beat) for text in plan.drill.clicks.on]
-    beats = [beat * plan.ticks_per_beat for beat in range(plan.drill.cycle.beats)]
-    for cycle in range(1, rows.count + 1):
-        closing = cycle > plan.drill.cycles
-        sounds = closing or bool(plan.sounding[cycle - 1])
-        if not sounds and not rows.shows_hollow:
-            continue
-        for offset in beats if closing else on:
-            x, y = columns.sheet_x + offset * pixels, rows.line_y(cycle)
-            (solid if sounds else hollow).append(_post(x, y, *sizes(offset), sounds))
-    return "".join(solid), "".join(hollow)
+
+    def drawn(places: Grid, *, solid: bool) -> str:
+        return "".join(
+            _post(columns.sheet_x + offset * pixels, rows.line_y(cycle), *sizes(offset), solid)
+            for cycle, offset in zip(places.cycle.tolist(), places.offset.tolist(), strict=True)
+        )
+
+    hollow = drawn(plan.withheld, solid=False) if rows.shows_hollow else ""
+    return drawn(plan.clicks.where(plan.clicks.cycle >= 1), solid=True), hollow
 
 
 def _post_sizes(plan: Schedule, scale: float):  # type: ignore[no-untyped-def]

@@ -10,6 +10,7 @@ from django.utils import timezone
 from giusto.drill import validate
 from giusto.schedule import schedule
 from giusto.simulate import Player as SimulatedPlayer
+from giusto.timeline import timeline
 from studio.accounts.models import Player
 from studio.takes.messages import Begin, End, MessageError, Notes
 from studio.takes.models import Batch, Take
@@ -38,7 +39,7 @@ def begin_take(*, player: Player, take_id: UUID, message: Begin, is_demo: bool =
     """
     require(may_play(player))
     drill = validate(message.drill)
-    schedule(drill)
+    timeline(schedule(drill))
     if message.simulated:
         _check_simulated(message.simulated.player)
     take, _ = Take.objects.get_or_create(

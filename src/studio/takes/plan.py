@@ -73,7 +73,7 @@ def _count_in(plan: Schedule) -> dict[str, Any]:
 
 def _body(plan: Schedule, small: Rows) -> list[dict[str, Any]]:
     words = cycle_words(plan)
-    for index, sounds in enumerate(plan.sounding):  # a sparse click still sounds: the page says so
+    for index, sounds in enumerate(plan.sounding.any(axis=1)):  # a sparse click still sounds: the page says so
         if sounds:
             words[index] = "click"
     runs = [(word, [c for c, _ in run]) for word, run in groupby(enumerate(words, 1), key=lambda pair: pair[1])]

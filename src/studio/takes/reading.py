@@ -9,12 +9,12 @@ from typing import Any
 import numpy as np
 
 import giusto
+from giusto.arrays import FloatArray
 from giusto.clockfit import fit_clocks
 from giusto.drill import validate
 from giusto.errors import GiustoError
 from giusto.reading import Analysis, Thread, analyse
 from giusto.schedule import Schedule, schedule
-from giusto.timeline import FloatArray
 from studio.takes.models import Reading, Silence, Take
 
 STUMBLE_MS = 2.0  # less is not worth a word

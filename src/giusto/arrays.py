@@ -1,0 +1,12 @@
+"""The arrays that the core's functions take and return."""
+
+from __future__ import annotations
+
+from typing import TypeAlias
+
+import numpy as np
+from numpy.typing import NDArray
+
+FloatArray: TypeAlias = NDArray[np.float64]
+IntArray: TypeAlias = NDArray[np.int64]
+BoolArray: TypeAlias = NDArray[np.bool_]
