@@ -67,6 +67,12 @@ class CommandTests(TestCase):
             self.assertTrue(low - 6 < drift_ms < high + 6)
             self.assertEqual(silence["outcome"], "late")
 
+    def test_render(self) -> None:
+        for ending, start in (("wav", b"RIFF"), ("flac", b"fLaC"), ("mid", b"MThd")):
+            out = self.folder / f"click.{ending}"
+            self.assertEqual(self.run_command("render", self.drill, str(out)), (0, "", ""))
+            self.assertEqual(out.read_bytes()[:4], start)
+
     def test_bad_input_is_one_line_and_status_2(self) -> None:
         bad_bpm, no_json = self.write("a.json", json.dumps(plain(bpm=5))), self.write("b.json", "{")
         not_built = self.write("c.json", json.dumps(plain(play="free")))
@@ -82,6 +88,10 @@ class CommandTests(TestCase):
             (("simulate", self.drill, "--seed", "1", "--bias", "99"), "bias_percent is 99.0, allowed is -20 to 20"),
             (("simulate", self.drill), "--seed"),
             (("nothing",), "invalid choice"),
+            (("render", self.drill, "click.mp3"), 'the file ends in ".mp3", allowed are .wav, .flac and .mid'),
+            (("render", self.drill, "click.wav", "--voice", "bell"), 'voice is "bell"'),
+            (("render", self.drill, "/nowhere/click.mid"), "No such file or directory"),
+            (("render", self.drill, "/nowhere/click.wav"), "/nowhere"),
         )
         for arguments, message in cases:
             with self.subTest(arguments=arguments):
