@@ -5,6 +5,7 @@ import json
 import re
 import zipfile
 
+import numpy as np
 from django.core.management import call_command
 from django.test import TestCase
 from django.urls import reverse
@@ -14,6 +15,7 @@ from giusto.onset_csv import parse_onsets
 from giusto.reading import analyse
 from giusto.schedule import schedule
 from giusto.simulate import Player as Hand
+from giusto.voice import click_samples
 from studio.drills.shelf import shelf
 from studio.takes.models import Reading, Take
 from tests.drills import fixed, plain
@@ -299,3 +301,26 @@ class SendingStateTests(TestCase):
     def test_a_take_in_the_making_is_not_in_the_log(self) -> None:
         post(self.client, "/takes/6f3f9c1e-6f0f-4f6b-9a76-1f4c4c8f0a11/begin/", begin_body())
         self.assertContains(self.client.get(reverse("takes:log")), "0 takes")
+
+
+class ClickTests(TestCase):
+    def test_the_browser_gets_the_cores_own_sounds(self) -> None:
+        for kind in ("accent", "click", "count", "sub"):
+            answer = self.client.get(f"/set/sounds/wood/{kind}/48000/")
+            sound = np.frombuffer(answer.content, dtype="<f4")
+            self.assertTrue(np.array_equal(sound, click_samples("wood", kind, rate_hz=48_000)))
+        for path in ("bell/click/48000", "wood/boom/48000", "wood/click/8000"):
+            self.assertEqual(self.client.get(f"/set/sounds/{path}/").status_code, 404)
+
+    def test_the_click_as_a_file(self) -> None:
+        words = {"drill": "two-and-four", "bpm": "120", "cycles": "4"}
+        for form, start in (("wav", b"RIFF"), ("flac", b"fLaC"), ("mid", b"MThd")):
+            answer = self.client.get(f"/set/click.{form}", words)
+            self.assertIn(f'filename="two-and-four.{form}"', answer["Content-Disposition"])
+            self.assertEqual(b"".join(answer.streaming_content)[:4], start)  # type: ignore[attr-defined]
+
+    def test_what_cannot_be_sent(self) -> None:
+        self.assertEqual(self.client.get("/set/click.mp3").status_code, 404)
+        self.assertEqual(self.client.get("/set/click.wav", {"bpm": "5"}).status_code, 302)
+        long = self.client.get("/set/click.wav", {"bpm": "20", "cycles": "2000"})
+        self.assertContains(long, "./giusto render writes it", status_code=422)

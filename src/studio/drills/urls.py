@@ -6,4 +6,8 @@ from studio.drills import views
 
 app_name = "drills"
 
-urlpatterns = [path("", views.set_the_click, name="set")]
+urlpatterns = [
+    path("", views.set_the_click, name="set"),
+    path("click.<str:form>", views.download, name="download"),
+    path("sounds/<slug:voice>/<slug:kind>/<int:rate_hz>/", views.sound, name="sound"),
+]

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+from giusto import position
+from giusto.drill import Drill
 from giusto.schedule import Schedule, schedule
 from studio.sheet.layout import Columns, Rows
 from studio.sheet.plumb import Bob, Plumb, Scale, Strand, bob_of, choose_scale, draw_plumb, strand_of
@@ -99,3 +101,13 @@ def draw_silence(
     limits = [] if scale.in_beats or limit > scale.half_ms else [scale.x(-limit), scale.x(limit)]
     strand = strand_of(rows, scale, thread, a, b, bob.kind, True)
     return Hanging(strand, bob, columns.zero_x, limits, columns.width, height)
+
+
+def big_row(drill: Drill) -> dict[str, Any]:
+    """Return the enlarged row of the play page: posts and marks in a box of 640 by 96."""
+    beat_w = 640 / drill.cycle.beats
+    on = [position.parse(text) for text in drill.clicks.on]
+    grid = drill.part.grid
+    posts = [{"x": round(float(at) * beat_w, 1), "w": 26 if at == 0 else 20, "h": 92 if at == 0 else 64} for at in on]
+    marks = [round((beat + part / grid) * beat_w, 1) for beat in range(drill.cycle.beats) for part in range(1, grid)]
+    return {"posts": posts, "marks": marks if beat_w / grid >= 14 else []}

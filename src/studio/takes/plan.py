@@ -13,6 +13,7 @@ from giusto.simulate import Player, simulate
 from studio.sheet.layout import Rows
 from studio.sheet.rows import cycle_words
 
+VOICE = "wood"
 SETTLE_S = 0.4  # after the last cycle, for a note that comes late
 
 
@@ -36,6 +37,7 @@ def plan_json(drill: Drill, *, simulated: Player | None, small: Rows) -> dict[st
     plan = schedule(drill)
     found: dict[str, Any] = {
         "drill": drill.plain(),
+        "voice": VOICE,
         "clicks": list(zip(_rounded(plan, plan.clicks.tick), plan.kinds.tolist(), strict=True)),
         "stretches": stretches(plan, small),
         "silences": [_rounded(plan, [s.start_tick, s.end_tick]) for s in plan.silences],

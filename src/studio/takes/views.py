@@ -12,13 +12,13 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
-from giusto.drill import Drill, validate
+from giusto.drill import validate
 from giusto.schedule import schedule
 from giusto.simulate import Player as SimulatedPlayer
 from studio.drills.forms import SentenceForm
 from studio.drills.sentence import short
 from studio.sheet.layout import PHONE, TABLET, WIDE
-from studio.sheet.picture import draw_small, draw_take
+from studio.sheet.picture import big_row, draw_small, draw_take
 from studio.sheet.plumb import silence_asked
 from studio.takes import actions
 from studio.takes.archive import archive
@@ -47,7 +47,7 @@ def play(request: HttpRequest) -> HttpResponse:
         "drill": drill,
         "short": short(drill),
         "small": small,
-        "row": _big_row(drill),
+        "row": big_row(drill),
         "simulated": simulated,
         "plan": plan_json(drill, simulated=simulated, small=small.rows),
     }
@@ -168,15 +168,3 @@ def _silence_rows(plan: Any, spec: dict[str, Any]) -> list[dict[str, Any]]:
         {**silence, "number": number, "asked": silence_asked(plan, number - 1)}
         for number, silence in enumerate(spec["silences"], start=1)
     ]
-
-
-def _big_row(drill: Drill) -> dict[str, Any]:
-    """Return the enlarged row of the play page: posts and marks in a box of 640 by 96."""
-    from giusto import position
-
-    beat_w = 640 / drill.cycle.beats
-    on = [position.parse(text) for text in drill.clicks.on]
-    grid = drill.part.grid
-    posts = [{"x": round(float(at) * beat_w, 1), "w": 26 if at == 0 else 20, "h": 92 if at == 0 else 64} for at in on]
-    marks = [round((beat + part / grid) * beat_w, 1) for beat in range(drill.cycle.beats) for part in range(1, grid)]
-    return {"posts": posts, "marks": marks if beat_w / grid >= 14 else []}

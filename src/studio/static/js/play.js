@@ -4,7 +4,7 @@ import { Capture } from "./capture.js";
 import { ClockPairs } from "./clocks.js";
 import { lockName, NoAnswerError, sendTake } from "./outbox.js";
 import { element, Page, say } from "./page.js";
-import { Clicker } from "./sound.js";
+import { Clicker, fetchSounds, newContext } from "./sound.js";
 import { putTake } from "./store.js";
 
 const LEAD_S = 0.5; // from the start to the first click
@@ -13,16 +13,19 @@ const HOLD_MS = 600;
 
 const plan = JSON.parse(element("plan").textContent ?? "");
 const stage = element("stage");
+const context = newContext();
+const sounds = fetchSounds(context, plan.voice); // now, while the server is sure to be there
+sounds.catch(() => {}); // told when the take begins
 let playing = null;
 
 /** A take being played. */
 class Playing {
   async begin() {
-    this.context = new AudioContext({ latencyHint: "interactive" });
+    this.context = context;
     await this.context.resume();
     this.clocks = new ClockPairs(this.context);
     await this.#clocksRun();
-    this.clicker = new Clicker(this.context, plan.clicks);
+    this.clicker = new Clicker(this.context, plan.clicks, await sounds);
     this.zero_s = this.clicker.start(LEAD_S);
     this.take = this.#kept();
     await putTake(this.take);

@@ -1,29 +1,53 @@
-// The click: short sounds with their attack in the first sample, started on the audio clock.
+// The click: the core's own sounds, their attack in the first sample, started on the audio clock.
 
 const AHEAD_S = 1.0; // how far ahead clicks are handed to the audio clock
 const LEVEL = 0.35; // soft; a player can turn it up outside
-const LENGTH_S = 0.06;
+const KINDS = ["accent", "click", "count", "sub"];
+const RATES_HZ = [44100, 48000]; // what the core renders
 
-/** Pitch (Hz), decay (s) and level of each kind of click. */
-const KINDS = {
-  accent: { pitch_hz: 1760, decay_s: 0.012, level: 1.0 },
-  click: { pitch_hz: 1175, decay_s: 0.012, level: 0.8 },
-  count: { pitch_hz: 1175, decay_s: 0.012, level: 0.8 },
-};
+/** Return an audio context at a rate that the core renders; it stays silent until a click or key. */
+export function newContext() {
+  const context = new AudioContext({ latencyHint: "interactive" });
+  if (RATES_HZ.includes(context.sampleRate)) return context;
+  context.close();
+  return new AudioContext({ latencyHint: "interactive", sampleRate: RATES_HZ[1] });
+}
+
+/**
+ * Fetch the sounds of a voice.
+ * @param {AudioContext} context
+ * @param {string} voice
+ * @returns {Promise<Record<string, AudioBuffer>>}
+ */
+export async function fetchSounds(context, voice) {
+  const rate = context.sampleRate;
+  const found = await Promise.all(
+    KINDS.map(async (kind) => {
+      const response = await fetch(`/set/sounds/${voice}/${kind}/${rate}/`);
+      if (!response.ok) throw new Error(`the sound of the click did not come (${response.status})`);
+      const samples = new Float32Array(await response.arrayBuffer());
+      const buffer = new AudioBuffer({ length: samples.length, sampleRate: rate });
+      buffer.copyToChannel(samples, 0);
+      return [kind, buffer];
+    }),
+  );
+  return Object.fromEntries(found);
+}
 
 /** Plays a schedule of clicks. */
 export class Clicker {
   /**
    * @param {AudioContext} context
-   * @param {[number, keyof KINDS][]} clicks seconds from the drill's time zero, and kind
+   * @param {[number, string][]} clicks seconds from the drill's time zero, and kind
+   * @param {Record<string, AudioBuffer>} sounds
    */
-  constructor(context, clicks) {
+  constructor(context, clicks, sounds) {
     this.context = context;
+    this.sounds = sounds;
     this.clicks = clicks;
     this.next = 0;
     this.out = new GainNode(context, { gain: LEVEL });
     this.out.connect(context.destination);
-    this.buffers = Object.fromEntries(Object.keys(KINDS).map((kind) => [kind, tone(context, kind)]));
     /** @type {Set<AudioBufferSourceNode>} */
     this.started = new Set();
   }
@@ -44,7 +68,7 @@ export class Clicker {
       const [time_s, kind] = this.clicks[this.next];
       const at_s = (this.zeroFrame + Math.round(time_s * rate)) / rate;
       if (at_s > until) return;
-      const source = new AudioBufferSourceNode(this.context, { buffer: this.buffers[kind] });
+      const source = new AudioBufferSourceNode(this.context, { buffer: this.sounds[kind] });
       source.connect(this.out);
       source.onended = () => this.started.delete(source);
       source.start(at_s);
@@ -59,19 +83,4 @@ export class Clicker {
     for (const source of this.started) source.stop();
     this.out.disconnect();
   }
-}
-
-/** @param {BaseAudioContext} context @param {string} kind */
-function tone(context, kind) {
-  const { pitch_hz, decay_s, level } = KINDS[kind];
-  const rate = context.sampleRate;
-  const buffer = new AudioBuffer({ length: Math.ceil(LENGTH_S * rate), sampleRate: rate });
-  const samples = buffer.getChannelData(0);
-  for (let n = 0; n < samples.length; n += 1) {
-    const t = n / rate;
-    const tail = Math.min(1, (LENGTH_S - t) / 0.01);
-    const partials = Math.cos(2 * Math.PI * pitch_hz * t) + 0.4 * Math.cos(2 * Math.PI * pitch_hz * 2.76 * t);
-    samples[n] = (level / 1.4) * tail * Math.exp(-t / decay_s) * partials;
-  }
-  return buffer;
 }

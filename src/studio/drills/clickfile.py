@@ -1,0 +1,26 @@
+"""The click of a drill as a file to take away."""
+
+from __future__ import annotations
+
+import tempfile
+from pathlib import Path
+from typing import IO
+
+from giusto.midi import write_midi
+from giusto.render import write_sound
+from giusto.schedule import Schedule
+
+DOWNLOADS = ("wav", "flac", "mid")
+LONGEST_S = 3600  # of sound made while the page waits; longer drills have the command line
+VOICE, RATE_HZ = "wood", 48_000
+
+
+def click_file(plan: Schedule, form: str) -> IO[bytes]:
+    """Return an open file with the click; it is gone once closed."""
+    with tempfile.TemporaryDirectory(prefix="giusto-click-") as folder:
+        path = Path(folder) / f"click.{form}"
+        if form == "mid":
+            write_midi(plan, path)
+        else:
+            write_sound(plan, path, voice=VOICE, rate_hz=RATE_HZ)
+        return path.open("rb")
