@@ -9,7 +9,7 @@ notes and the band of pairs looked at moves with the player.
 
 from __future__ import annotations
 
-from bisect import bisect_left
+from bisect import bisect_left, bisect_right
 from dataclasses import dataclass
 from math import log, pi
 from typing import Any, TypeAlias
@@ -137,14 +137,12 @@ class _Search:
         time_s = self.time_s
         last, error_s = path[1], path[2]
         reach_s = REACH * self.slot_s + (1 - KEEP) * abs(error_s)
-        note = max(last + 1, bisect_left(time_s, onset_s - error_s - reach_s))
-        while note < len(time_s):
+        first = max(last + 1, bisect_left(time_s, onset_s - error_s - reach_s))
+        after = bisect_right(time_s, onset_s - error_s + reach_s)
+        for note in range(first, min(max(after, first + 1), len(time_s))):  # one at least
             longer = self._on(path, note, j, onset_s)
             if note not in grown or longer[0] < grown[note][0]:
                 grown[note] = longer
-            if time_s[note] > onset_s - error_s + reach_s:
-                break
-            note += 1
 
     def _on(self, path: _Path, note: int, j: int, onset_s: float) -> _Path:
         cost, last, error, lean, var, cov, var_lean, trail = path
@@ -189,7 +187,11 @@ def _start(place_s: float) -> _Path:
 
 def _pruned(paths: dict[int, _Path], due: int) -> dict[int, _Path]:
     """Return the paths worth keeping; one that lags behind owes the notes that are due by now."""
-    owing = {note: path[0] + MISSED_COST * max(due - 1 - note, 0) for note, path in paths.items()}
+    if len(paths) == 1:
+        return paths
+    owing = {
+        note: path[0] + MISSED_COST * (due - 1 - note) if note < due - 1 else path[0] for note, path in paths.items()
+    }
     limit = min(owing.values()) + PRUNE_COST
     kept = [note for note, cost in owing.items() if cost <= limit]
     if len(kept) > MAX_PATHS:

@@ -1,6 +1,6 @@
 // The click: the core's own sounds, their attack in the first sample, started on the audio clock.
 
-const AHEAD_S = 1.0; // how far ahead clicks are handed to the audio clock
+const AHEAD_S = 2.5; // how far ahead clicks are handed to the audio clock
 const LEVEL = 0.35; // soft; a player can turn it up outside
 const KINDS = ["accent", "click", "count", "sub"];
 const RATES_HZ = [44100, 48000]; // what the core renders
@@ -60,7 +60,7 @@ export class Clicker {
     return this.zeroFrame / this.context.sampleRate;
   }
 
-  /** Hand over the clicks of the next second. */
+  /** Hand over the clicks of the next moments; a hidden tab is woken only once a second. */
   fill() {
     const rate = this.context.sampleRate;
     const until = this.context.currentTime + AHEAD_S;
