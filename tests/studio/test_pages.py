@@ -16,6 +16,7 @@ from giusto.reading import analyse
 from giusto.schedule import schedule
 from giusto.simulate import Player as Hand
 from giusto.voice import click_samples
+from studio.drills.sentence import CLICK_WORDS
 from studio.drills.shelf import shelf
 from studio.takes.models import Reading, Take
 from tests.drills import fixed, plain
@@ -37,6 +38,26 @@ class SetTheClickTests(TestCase):
         self.assertContains(page, "2 silences of 6.8 s.")
         self.assertContains(page, "144 notes to play")
 
+    def test_every_word_of_the_sentence(self) -> None:
+        words = {"drill": "every-beat", "beats": "5", "on": "offbeats", "drop": "yes", "heard": "1", "silent": "2"}
+        page = self.client.get(reverse("takes:play"), {**words, "cycles": "6"})
+        found = re.search(r'<script id="plan" type="application/json">(.*?)</script>', page.content.decode(), re.DOTALL)
+        assert found
+        drill = json.loads(found[1])["drill"]
+        self.assertEqual(drill["cycle"]["beats"], 5)
+        self.assertEqual(drill["clicks"]["on"], ["1+1/2", "2+1/2", "3+1/2", "4+1/2", "5+1/2"])
+        self.assertEqual(drill["clicks"]["silence"], {"kind": "fixed", "heard": 1, "silent": 2})
+        self.assertEqual(drill["name"], "The offbeats, 1 cycle with it and 2 alone")
+
+    def test_a_built_in_drill_keeps_its_name_at_another_tempo(self) -> None:
+        page = self.client.get(reverse("takes:play"), {"drill": "two-and-four", "bpm": "70", "grid": "4"})
+        self.assertContains(page, "Two and four")
+
+    def test_each_place_of_the_click_can_be_said(self) -> None:
+        for word in CLICK_WORDS:
+            page = self.client.get(reverse("drills:set"), {"on": word})
+            self.assertEqual(page.status_code, 200, word)
+
     def test_htmx_gets_only_the_part_that_changes(self) -> None:
         fragment = self.client.get(reverse("drills:set"), {"cycles": "4"}, headers={"HX-Request": "true"})
         self.assertNotContains(fragment, "<html")
@@ -52,6 +73,12 @@ class SetTheClickTests(TestCase):
             ({"grid": "9"}, "valid choice"),
             ({"drill": "none-such"}, "valid choice"),
             ({"by": "nobody"}, "valid choice"),
+            ({"beats": "65"}, "less than or equal to 64"),
+            (
+                {"beats": "3", "on": "two-four"},
+                "clicks.on[1]: is &quot;4&quot;, allowed are places in a cycle of 3 beats",
+            ),
+            ({"silent": "0"}, "greater than or equal to 1"),
         ):
             with self.subTest(words):
                 page = self.client.get(reverse("drills:set"), words)

@@ -6,9 +6,10 @@ from typing import Any
 
 from django import forms
 
-from giusto.drill import Drill, validate
+from giusto.drill import Drill, FixedSilence, validate
 from giusto.errors import DrillError
 from giusto.simulate import Player as SimulatedPlayer
+from studio.drills.sentence import CLICK_WORDS, click_places, click_word, title
 from studio.drills.shelf import BuiltIn, shelf
 
 NOTE_WORDS = {
@@ -21,6 +22,7 @@ NOTE_WORDS = {
     7: "septuplets",
     8: "thirty-seconds",
 }
+DROPS = {"no": "all the way", "yes": "and drops out"}
 PLAYERS = {"hands": "You play", "simulated": "A simulated player plays"}
 LEANS = {
     "-2.5": "dragging",
@@ -37,7 +39,7 @@ SKILLS = {
 
 
 class SentenceForm(forms.Form):
-    """A built-in drill with its tempo, notes to the beat and cycles, and who plays it."""
+    """A built-in drill, each of its words open to change, and who plays it."""
 
     drill = forms.ChoiceField(widget=forms.HiddenInput)
     bpm = forms.DecimalField(
@@ -53,6 +55,34 @@ class SentenceForm(forms.Form):
         coerce=int,
         choices=list(NOTE_WORDS.items()),
         widget=forms.Select(attrs={"class": "word"}),
+    )
+    beats = forms.IntegerField(
+        label="Beats in a cycle",
+        min_value=1,
+        max_value=64,
+        widget=forms.NumberInput(attrs={"class": "word w-count", "inputmode": "numeric"}),
+    )
+    on = forms.ChoiceField(
+        label="Where the click sounds",
+        choices=list(CLICK_WORDS.items()),
+        widget=forms.Select(attrs={"class": "word"}),
+    )
+    drop = forms.ChoiceField(
+        label="Whether the click drops out",
+        choices=list(DROPS.items()),
+        widget=forms.Select(attrs={"class": "word"}),
+    )
+    heard = forms.IntegerField(
+        label="Cycles with the click",
+        min_value=1,
+        max_value=2000,
+        widget=forms.NumberInput(attrs={"class": "word w-count", "inputmode": "numeric"}),
+    )
+    silent = forms.IntegerField(
+        label="Cycles alone",
+        min_value=1,
+        max_value=2000,
+        widget=forms.NumberInput(attrs={"class": "word w-count", "inputmode": "numeric"}),
     )
     cycles = forms.IntegerField(
         label="Cycles",
@@ -82,9 +112,15 @@ class SentenceForm(forms.Form):
     def start_values(chosen: BuiltIn) -> dict[str, Any]:
         """Return the sentence of a drill as it lies on the shelf."""
         drill = chosen.drill
+        silence = drill.clicks.silence if isinstance(drill.clicks.silence, FixedSilence) else None
         return {
             "drill": chosen.slug,
             "bpm": f"{drill.tempo.bpm:g}",
+            "beats": drill.cycle.beats,
+            "on": click_word(drill) or "every",
+            "drop": "yes" if silence else "no",
+            "heard": silence.heard if silence else 2,
+            "silent": silence.silent if silence else 2,
             "grid": drill.part.grid,
             "cycles": drill.cycles,
             "by": "hands",
@@ -105,9 +141,21 @@ class SentenceForm(forms.Form):
     def _made(self, cleaned: dict[str, Any]) -> Drill:
         plain = self.built_in.drill.plain()
         plain["tempo"]["bpm"] = float(cleaned["bpm"])
+        plain["cycle"] = {"beats": cleaned["beats"], "groups": None}
+        plain["clicks"]["on"] = click_places(cleaned["on"], cleaned["beats"])
+        plain["clicks"]["silence"] = (
+            {"kind": "fixed", "heard": cleaned["heard"], "silent": cleaned["silent"]}
+            if cleaned["drop"] == "yes"
+            else None
+        )
         plain["part"]["grid"] = cleaned["grid"]
         plain["cycles"] = cleaned["cycles"]
-        return validate(plain)
+        drill = validate(plain)
+        return drill if self._is_as_on_the_shelf(drill) else drill.model_copy(update={"name": title(drill)})
+
+    def _is_as_on_the_shelf(self, drill: Drill) -> bool:
+        shelf_drill = self.built_in.drill
+        return drill.clicks == shelf_drill.clicks and drill.cycle.beats == shelf_drill.cycle.beats
 
     @property
     def is_simulated(self) -> bool:

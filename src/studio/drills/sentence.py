@@ -2,33 +2,52 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from giusto.drill import Drill, FixedSilence
 from giusto.schedule import Schedule, schedule
 
+# Where the click may sound, by a word of the sentence; {n} is the last beat of the cycle.
+CLICK_WORDS = {
+    "every": "every beat",
+    "two-four": "beats 2 and 4",
+    "offbeats": "the offbeats",
+    "one": "beat 1",
+    "three": "beat 3",
+    "four": "beat 4",
+    "last-eighth": "the last eighth",
+    "last-sixteenth": "the last sixteenth",
+}
 
-@dataclass(frozen=True, slots=True)
-class Pieces:
-    """The words of the sentence that follow from the drill and can't be changed here."""
 
-    beats: int
-    click: str
-    silence: str
+def click_places(word: str, beats: int) -> list[str]:
+    """Return the positions that a word of the sentence stands for."""
+    counted = [str(beat + 1) for beat in range(beats)]
+    places = {
+        "every": counted,
+        "two-four": ["2", "4"],
+        "offbeats": [f"{beat}+1/2" for beat in counted],
+        "one": ["1"],
+        "three": ["3"],
+        "four": ["4"],
+        "last-eighth": [f"{beats}+1/2"],
+        "last-sixteenth": [f"{beats}+3/4"],
+    }
+    return places[word]
 
 
-def pieces(drill: Drill) -> Pieces:
-    """Return the drill's own words for the sentence."""
-    return Pieces(drill.cycle.beats, click_words(drill), silence_words(drill))
+def click_word(drill: Drill) -> str | None:
+    """Return the word that stands for the drill's positions, None where none does."""
+    for word in CLICK_WORDS:
+        if click_places(word, drill.cycle.beats) == list(drill.clicks.on):
+            return word
+    return None
 
 
 def click_words(drill: Drill) -> str:
     """Return where the click sounds, such as ``beats 2 and 4``."""
-    on, beats = drill.clicks.on, drill.cycle.beats
-    if sorted(on) == sorted(str(beat + 1) for beat in range(beats)):
-        return "every beat"
-    word = "beat" if len(on) == 1 else "beats"
-    return f"{word} {joined(list(on))}"
+    if word := click_word(drill):
+        return CLICK_WORDS[word]
+    on = list(drill.clicks.on)
+    return f"{'beat' if len(on) == 1 else 'beats'} {joined(on)}"
 
 
 def silence_words(drill: Drill) -> str:
@@ -38,6 +57,12 @@ def silence_words(drill: Drill) -> str:
         return ""
     heard = f"{silence.heard} cycle{'s' if silence.heard > 1 else ''}"
     return f"{heard} with it and {silence.silent} alone"
+
+
+def title(drill: Drill) -> str:
+    """Return a name for a drill that was made in the sentence."""
+    words = ", ".join(filter(None, (click_words(drill), silence_words(drill))))
+    return words[0].upper() + words[1:]
 
 
 def short(drill: Drill) -> str:

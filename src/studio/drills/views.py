@@ -12,7 +12,7 @@ from giusto.schedule import schedule
 from giusto.voice import LEVELS, click_samples
 from studio.drills.clickfile import DOWNLOADS, LONGEST_S, click_file
 from studio.drills.forms import SentenceForm
-from studio.drills.sentence import facts, pieces
+from studio.drills.sentence import facts
 from studio.drills.shelf import shelf
 from studio.sheet.layout import PHONE, TABLET, WIDE
 from studio.sheet.picture import draw_plan, thumbnail
@@ -54,7 +54,6 @@ def set_the_click(request: HttpRequest) -> HttpResponse:
     drill = form.made if form.is_valid() else form.built_in.drill
     context = {
         "form": form,
-        "pieces": pieces(drill),
         "facts": facts(drill) if form.is_valid() else [],
         "pictures": _pictures(drill) if form.is_valid() else [],
         "downloads": DOWNLOADS,
