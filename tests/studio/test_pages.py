@@ -239,6 +239,15 @@ class DemoTests(TestCase):
         for take in Take.objects.order_by("drill_name", "started_at")[::9]:
             self.assertContains(self.client.get(take.get_absolute_url()), "simulated player")
 
+    def test_a_demo_drill_is_played_again_by_hand(self) -> None:
+        take = Take.objects.filter(drill_name="Two and four").first()
+        assert take
+        page = self.client.get(reverse("takes:play"), {"again": take.pk})
+        self.assertContains(page, '"input": "keys"')
+        Take.objects.filter(pk=take.pk).update(is_demo=False)
+        page = self.client.get(reverse("takes:play"), {"again": take.pk})
+        self.assertContains(page, '"input": "simulated"')
+
     def test_put_away_and_bring_back(self) -> None:
         page = self.client.post(reverse("takes:demo"), follow=True)
         self.assertContains(page, "0 takes")

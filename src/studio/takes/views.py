@@ -12,7 +12,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_POST
 
-from giusto.drill import validate
+from giusto.drill import Drill, validate
 from giusto.schedule import schedule
 from giusto.simulate import Player as SimulatedPlayer
 from studio.drills.forms import SentenceForm
@@ -34,14 +34,13 @@ TAKES_A_PAGE = 30
 @require_GET
 def play(request: HttpRequest) -> HttpResponse:
     """Show the page on which a drill is played: a new one from its sentence, or a take's again."""
+    form = SentenceForm(request.GET)
     if again := request.GET.get("again"):
-        take = _own(request, again)
-        drill, simulated = validate(take.drill), take.simulated and SimulatedPlayer(**take.simulated["player"])
-    else:
-        form = SentenceForm(request.GET)
-        if not form.is_valid():
-            return redirect(f"{reverse('drills:set')}?{request.GET.urlencode()}")
+        drill, simulated = _again(_own(request, again))
+    elif form.is_valid():
         drill, simulated = form.made, form.simulated_player() if form.is_simulated else None
+    else:
+        return redirect(f"{reverse('drills:set')}?{request.GET.urlencode()}")
     small = draw_small(schedule(drill))
     context = {
         "drill": drill,
@@ -145,6 +144,12 @@ def download(request: HttpRequest, take_id: UUID) -> HttpResponse:
     name = f"giusto-{take.started_at:%Y-%m-%d-%H%M}.zip"
     headers = {"Content-Disposition": f'attachment; filename="{name}"'}
     return HttpResponse(archive(take), content_type="application/zip", headers=headers)
+
+
+def _again(take: Take) -> tuple[Drill, SimulatedPlayer | None]:
+    """Return drill and player of a take; those of the demo are for the person to play."""
+    by_itself = take.simulated and not take.is_demo
+    return validate(take.drill), SimulatedPlayer(**take.simulated["player"]) if by_itself else None
 
 
 def _own(request: HttpRequest, take_id: UUID | str) -> Take:
