@@ -12,6 +12,7 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import ArrayLike
 from pydantic import TypeAdapter
+from scipy.special import stdtrit
 
 from giusto.arrays import FloatArray, IntArray
 from giusto.chain import chain
@@ -232,7 +233,10 @@ def _heard(errors_ms: FloatArray, track: Track) -> Heard:
     if not errors_ms.size:
         return Heard(0, None, None, None)
     mean = float(errors_ms.mean())
-    return Heard(errors_ms.size, round(mean, 3), interval(mean, track.place_var), sample_sd(errors_ms))
+    quantile = float(stdtrit(max(errors_ms.size - 1, 1), 0.975))  # few notes say little of their own spread
+    return Heard(
+        errors_ms.size, round(mean, 3), interval(mean, track.place_var, quantile=quantile), sample_sd(errors_ms)
+    )
 
 
 def _slot(notes: Grid, ticks_per_beat: int) -> IntArray:

@@ -169,9 +169,9 @@ def outcome(back_ms: Range, *, limit_ms: float) -> Outcome:
     return "late" if low > limit_ms else "edge"
 
 
-def interval(mean: float, variance: float) -> Range:
-    """Return the 95 % range of a normal figure, rounded to a thousandth."""
-    half = Z95 * sqrt(max(variance, 0.0))
+def interval(mean: float, variance: float, *, quantile: float = Z95) -> Range:
+    """Return the 95 % range of a figure, rounded to a thousandth; normal unless a quantile is given."""
+    half = quantile * sqrt(max(variance, 0.0))
     return round(float(mean - half), 3), round(float(mean + half), 3)
 
 

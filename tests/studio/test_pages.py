@@ -53,6 +53,11 @@ class SetTheClickTests(TestCase):
         page = self.client.get(reverse("takes:play"), {"drill": "two-and-four", "bpm": "70", "grid": "4"})
         self.assertContains(page, "Two and four")
 
+    def test_every_word_has_a_name_for_screen_readers(self) -> None:
+        text = self.client.get(reverse("drills:set")).content.decode()
+        for tag in re.findall(r"<(?:input|select)[^>]*>", text):
+            self.assertTrue('type="hidden"' in tag or "aria-label=" in tag, tag)
+
     def test_each_place_of_the_click_can_be_said(self) -> None:
         for word in CLICK_WORDS:
             page = self.client.get(reverse("drills:set"), {"on": word})

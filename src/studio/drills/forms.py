@@ -107,6 +107,8 @@ class SentenceForm(forms.Form):
         super().__init__({**self.start_values(chosen), **data.dict()}, **kwargs)
         self.built_in = chosen
         self.fields["drill"].choices = [(slug, slug) for slug in shelf()]
+        for field in self.fields.values():  # the sentence names its words by where they stand
+            field.widget.attrs["aria-label"] = field.label
 
     @staticmethod
     def start_values(chosen: BuiltIn) -> dict[str, Any]:
