@@ -33,7 +33,7 @@ class Chain:
     opened : array of bool, shape (n − 1,)
         Steps that are left open, the first after a return into the click.
     slot : array of int, shape (n,)
-        0 for notes on the beat, then one number for each other slot that was caught.
+        0 for the first slot that was caught, mostly the beat, then one number for each other.
     ends : array of int
         Moments at which silences start or end, unique and ascending.
     beat_ms : float
@@ -88,7 +88,7 @@ def chain(line: Timeline, error_s: FloatArray, *, slot: IntArray, beat_s: float)
     error_ms[line.of_note] = error_s * 1000
     slots = np.zeros(len(line), dtype=np.int64)
     slots[line.of_note] = slot
-    used = np.unique(np.concatenate([[0], slots[np.isfinite(error_ms)]]))
+    used = np.unique(slots[np.isfinite(error_ms)])  # the first of them is what the others lean against
     heard_after = np.append(line.silence, -1)[line.end] == -1 if line.end.size else np.empty(0, bool)
     opened = np.zeros(line.interval_s.size, dtype=bool)
     opened[[k for k in line.end[heard_after] if k < opened.size]] = True

@@ -73,6 +73,12 @@ class HandWorkedTests(TestCase):
             assert_allclose(silence.drift_ms, 0.0, rtol=0, atol=0.5)
         assert_allclose(reading.heard.mean_error_ms, 0.0, rtol=0, atol=0.5)
 
+    def test_offbeats_alone_are_read_too(self) -> None:
+        changes = dict(play=["1+1/2", "2+1/2", "3+1/2", "4+1/2"])
+        reading = read(asked(**changes) - 0.015, **changes)
+        assert_allclose(reading.heard.mean_error_ms, -15.0, rtol=0, atol=0.5)
+        self.assertEqual([s.outcome for s in reading.silences], ["held"] * 4)
+
     def test_place_by_numpy_and_scipy(self) -> None:
         """With the click throughout, place and spread are the plain mean and standard deviation."""
         changes = dict(bpm=120, silence=None, grid=1, cycles=4)

@@ -1,5 +1,6 @@
 // What the play page shows. It changes only when a click sounds: never in a silence.
 
+const SOON_MS = 4; // nearer than this, a click's moment has come
 const AFTER_MS = 12; // a change comes just after its click, never before it
 const LATE_MS = 80; // a change that comes later than this after its click waits for a safe one
 
@@ -46,7 +47,9 @@ export class Page {
     const click = this.plan.clicks[this.next];
     if (!click) return;
     const wait_ms = this.page_ms(click[0]) + AFTER_MS - performance.now();
-    this.timer = setTimeout(() => this.#onClick(click[0]), Math.max(0, wait_ms));
+    // Sound that falls behind takes the click with it: look again when the time seems to have come.
+    const arrived = () => (wait_ms > SOON_MS ? this.#await() : this.#onClick(click[0]));
+    this.timer = setTimeout(arrived, Math.max(0, wait_ms));
   }
 
   /** @param {number} time_s */
