@@ -23,7 +23,7 @@ Stat Soc B 71:319 (integrating over few sizes of a Gaussian model; from memory).
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -80,8 +80,7 @@ def smooth(take: Chain, start: IntArray, end: IntArray, *, sizes: Sizes | None =
     if sizes is not None:
         return _track([Solution(take, sizes)], np.ones(1), start, end)
     mode, points, weights = likely_sizes(take)
-    track = _track(points, weights, start, end)
-    return Track(mode, *(getattr(track, name) for name in Track.__slots__[1:]))
+    return replace(_track(points, weights, start, end), sizes=mode)
 
 
 def _track(solutions: list[Solution], weights: FloatArray, start: IntArray, end: IntArray) -> Track:

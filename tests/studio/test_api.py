@@ -100,7 +100,7 @@ class BadMessageTests(TestCase):
     def setUp(self) -> None:
         self.path = f"/takes/{uuid4()}/"
 
-    def refused(self, what: str, body: object, message: str) -> None:
+    def assert_refused(self, what: str, body: object, message: str) -> None:
         answer = post(self.client, f"{self.path}{what}", body)
         self.assertEqual(answer.status_code, 422, answer.content[:300])
         self.assertIn(message, answer.json()["error"])
@@ -126,7 +126,7 @@ class BadMessageTests(TestCase):
         )
         for body, message in cases:
             with self.subTest(message):
-                self.refused("begin/", body, message)
+                self.assert_refused("begin/", body, message)
         self.assertEqual(Take.objects.count(), 0)
 
     def test_batches(self) -> None:
@@ -143,22 +143,22 @@ class BadMessageTests(TestCase):
         )
         for body, message in cases:
             with self.subTest(message):
-                self.refused("batches/0/", body, message)
+                self.assert_refused("batches/0/", body, message)
         self.assertEqual(Batch.objects.count(), 0)
 
     def test_a_batch_beyond_the_end_is_refused(self) -> None:
         post(self.client, f"{self.path}begin/", begin_body())
         post(self.client, f"{self.path}end/", {"how": "stopped", "batches": 0})
-        self.refused("batches/0/", notes_body([2.5]), "the take has ended with 0 batches")
+        self.assert_refused("batches/0/", notes_body([2.5]), "the take has ended with 0 batches")
 
     def test_a_batch_number_out_of_range_is_refused(self) -> None:
         post(self.client, f"{self.path}begin/", begin_body())
-        self.refused("batches/99999999999999999999/", notes_body([2.5]), "allowed is at most 1000000")
+        self.assert_refused("batches/99999999999999999999/", notes_body([2.5]), "allowed is at most 1000000")
 
     def test_end(self) -> None:
         post(self.client, f"{self.path}begin/", begin_body())
-        self.refused("end/", {"how": "bored", "batches": 0}, "how: is")
-        self.refused("end/", {"how": "stopped", "batches": -1}, "batches: is -1")
+        self.assert_refused("end/", {"how": "bored", "batches": 0}, "how: is")
+        self.assert_refused("end/", {"how": "stopped", "batches": -1}, "batches: is -1")
 
     def test_unknown_take(self) -> None:
         self.assertEqual(post(self.client, f"{self.path}batches/0/", notes_body([1.0])).status_code, 404)

@@ -38,6 +38,17 @@ SKILLS = {
 }
 
 
+def _count(label: str, *, most: int) -> forms.IntegerField:
+    """Return a whole number that stands as a word of the sentence."""
+    word = forms.NumberInput(attrs={"class": "word w-count", "inputmode": "numeric"})
+    return forms.IntegerField(label=label, min_value=1, max_value=most, widget=word)
+
+
+def _choice(label: str, words: dict[str, str]) -> forms.ChoiceField:
+    """Return a choice that stands as a word of the sentence."""
+    return forms.ChoiceField(label=label, choices=list(words.items()), widget=forms.Select(attrs={"class": "word"}))
+
+
 class SentenceForm(forms.Form):
     """A built-in drill, each of its words open to change, and who plays it."""
 
@@ -50,57 +61,21 @@ class SentenceForm(forms.Form):
         decimal_places=2,
         widget=forms.NumberInput(attrs={"class": "word w-figure", "step": "any", "inputmode": "decimal"}),
     )
+    beats = _count("Beats in a cycle", most=64)
+    on = _choice("Where the click sounds", CLICK_WORDS)
+    drop = _choice("Whether the click drops out", DROPS)
+    heard = _count("Cycles with the click", most=2000)
+    silent = _count("Cycles alone", most=2000)
+    cycles = _count("Cycles", most=2000)
+    by = _choice("Who plays", PLAYERS)
     grid = forms.TypedChoiceField(
         label="Notes to the beat",
         coerce=int,
         choices=list(NOTE_WORDS.items()),
         widget=forms.Select(attrs={"class": "word"}),
     )
-    beats = forms.IntegerField(
-        label="Beats in a cycle",
-        min_value=1,
-        max_value=64,
-        widget=forms.NumberInput(attrs={"class": "word w-count", "inputmode": "numeric"}),
-    )
-    on = forms.ChoiceField(
-        label="Where the click sounds",
-        choices=list(CLICK_WORDS.items()),
-        widget=forms.Select(attrs={"class": "word"}),
-    )
-    drop = forms.ChoiceField(
-        label="Whether the click drops out",
-        choices=list(DROPS.items()),
-        widget=forms.Select(attrs={"class": "word"}),
-    )
-    heard = forms.IntegerField(
-        label="Cycles with the click",
-        min_value=1,
-        max_value=2000,
-        widget=forms.NumberInput(attrs={"class": "word w-count", "inputmode": "numeric"}),
-    )
-    silent = forms.IntegerField(
-        label="Cycles alone",
-        min_value=1,
-        max_value=2000,
-        widget=forms.NumberInput(attrs={"class": "word w-count", "inputmode": "numeric"}),
-    )
-    cycles = forms.IntegerField(
-        label="Cycles",
-        min_value=1,
-        max_value=2000,
-        widget=forms.NumberInput(attrs={"class": "word w-count", "inputmode": "numeric"}),
-    )
-    by = forms.ChoiceField(
-        label="Who plays", choices=list(PLAYERS.items()), widget=forms.Select(attrs={"class": "word"})
-    )
-    lean = forms.ChoiceField(
-        label="Lean in the silence", choices=list(LEANS.items()), widget=forms.Select(attrs={"class": "word"})
-    )
-    skill = forms.ChoiceField(
-        label="Skill",
-        choices=[(key, word) for key, (word, _) in SKILLS.items()],
-        widget=forms.Select(attrs={"class": "word"}),
-    )
+    skill = _choice("Skill", {key: word for key, (word, _) in SKILLS.items()})
+    lean = _choice("Lean in the silence", LEANS)
 
     def __init__(self, data: Any, **kwargs: Any) -> None:
         chosen = shelf().get(data.get("drill", ""), default_drill())

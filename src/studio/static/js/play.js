@@ -15,7 +15,7 @@ const plan = JSON.parse(element("plan").textContent ?? "");
 const stage = element("stage");
 const context = newContext();
 const sounds = fetchSounds(context, plan.voice); // now, while the server is sure to be there
-sounds.catch(() => {}); // told when the take begins
+sounds.catch(() => {}); // asked for once more, and told, when the take begins
 let playing = null;
 
 /** A take being played. */
@@ -25,7 +25,7 @@ class Playing {
     await this.context.resume();
     this.clocks = new ClockPairs(this.context);
     await this.#clocksRun();
-    this.clicker = new Clicker(this.context, plan.clicks, await sounds);
+    this.clicker = new Clicker(this.context, plan.clicks, await sounds.catch(() => fetchSounds(context, plan.voice)));
     this.zero_s = this.clicker.start(LEAD_S);
     this.take = this.#kept();
     await putTake(this.take);
