@@ -57,3 +57,23 @@ new MutationObserver((records) => {
   }
 }).observe(document, { subtree: true, childList: true, attributes: true, characterData: true });
 """
+
+# Stands in for a sound device whose clock runs steadily, with the rate and the scatter that real ones
+# were measured to have: without a device, a busy machine's audio clock falls behind by seconds.
+STEADY_CLOCK = """
+(() => {
+  const RATE = 1 + 2e-5, SCATTER_MS = 0.04, OUTLIER_MS = 2, OUTLIERS = 0.01;
+  let seed = 1;
+  const random = () => (seed = (seed * 16807) % 2147483647) / 2147483647;
+  const normal = () => Math.sqrt(-2 * Math.log(random())) * Math.cos(2 * Math.PI * random());
+  window.steady = (page_ms) => 3 + (page_ms * RATE) / 1000;
+  window.AudioContext = class extends window.AudioContext {
+    get currentTime() { return window.steady(performance.now()); }
+    getOutputTimestamp() {
+      const performanceTime = performance.now();
+      const off_ms = random() < OUTLIERS ? OUTLIER_MS : SCATTER_MS * normal();
+      return { contextTime: window.steady(performanceTime) + off_ms / 1000, performanceTime };
+    }
+  };
+})();
+"""

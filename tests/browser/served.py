@@ -65,6 +65,8 @@ class Site:
 class ServedTestCase(TransactionTestCase):
     """A test before the real site; ``self.page`` is used inside ``self.browse``."""
 
+    init_script = ""  # runs in each page before its own
+
     @classmethod
     def setUpClass(cls) -> None:
         super().setUpClass()
@@ -93,6 +95,7 @@ class ServedTestCase(TransactionTestCase):
 
     def _open(self) -> None:
         self.context = self.browser.new_context(viewport={"width": 1280, "height": 800})
+        self.context.add_init_script(self.init_script)
         self.page: Page = self.new_page()
 
     def new_page(self) -> Page:
