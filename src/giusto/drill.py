@@ -32,7 +32,8 @@ MAX_TICKS_PER_BEAT = 10**9  # ours: keeps 128,512 beats of ticks exact in 64 bit
 
 Position = Annotated[str, Field(pattern=position.PATTERN, description="A place in the cycle, from beat 1")]
 PartOfBeat = Annotated[str, Field(pattern=r"^[1-9][0-9]{0,3}/[1-9][0-9]{0,3}$")]
-NoteValue = Annotated[str, Field(pattern=r"^[1-9][0-9]?/(1|2|4|8|16|32)$")]
+NOTE_VALUE = r"^[1-9][0-9]?/(1|2|4|8|16|32)$"
+NoteValue = Annotated[str, Field(pattern=NOTE_VALUE)]
 Name = Annotated[str, StringConstraints(max_length=120, pattern=r"^[^\x00-\x1f\x7f]*$")]
 
 

@@ -48,7 +48,7 @@ class DrillError(GiustoError):
 
 
 class NotBuiltError(GiustoError):
-    """A part of ``drill/1`` that is valid and that this version can't play yet."""
+    """A part of ``drill/1`` that is valid and that this version can't read yet."""
 
     def __init__(self, what: str) -> None:
-        super().__init__(f"{what} can't be played by this version of Giusto yet", code="not_built")
+        super().__init__(f"{what} can't be read by this version of Giusto yet", code="not_built")

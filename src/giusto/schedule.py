@@ -247,11 +247,32 @@ def _notes(layout: _Layout) -> Grid:
 
 def _segments(layout: _Layout, segments: tuple[Segment, ...], cycles: IntArray) -> Grid:
     """Play the segments in turn, again and again, through body and close."""
-    turn = np.repeat(np.arange(len(segments)), [segment.cycles for segment in segments])
-    of_cycle = turn[(cycles - 1) % turn.size]
+    of_cycle = _turns(segments, cycles)
     grids = [layout.grid(cycles[of_cycle == k], layout.offsets(s.at)) for k, s in enumerate(segments)]
     joined = Grid(*(np.concatenate([getattr(g, name) for g in grids]) for name in Grid.__slots__))
     return joined.where(np.argsort(joined.tick, kind="stable"))
+
+
+def _turns(segments: tuple[Segment, ...], cycles: IntArray) -> IntArray:
+    turn = np.repeat(np.arange(len(segments)), [segment.cycles for segment in segments])
+    of_cycle: IntArray = turn[(cycles - 1) % turn.size]
+    return of_cycle
+
+
+def turns(drill: Drill) -> list[int]:
+    """Return which segment of the part each cycle of body and close plays; 0 where it has none.
+
+    Examples
+    --------
+    >>> from giusto.drill import validate
+    >>> part = {"grid": 1, "play": [{"cycles": 2, "at": ["1"]}, {"cycles": 1, "at": ["2"]}]}
+    >>> plain = {"giusto": "drill/1", "tempo": {"bpm": 60}, "cycle": {"beats": 2}, "clicks": {"on": ["1"]}}
+    >>> turns(validate({**plain, "part": part, "cycles": 4, "close": 1}))
+    [0, 0, 1, 0, 0]
+    """
+    total = drill.cycles + drill.close
+    segments = tuple(piece for piece in drill.part.play if isinstance(piece, Segment))
+    return _turns(segments, np.arange(1, total + 1)).tolist() if segments else [0] * total
 
 
 def _silences(click_tick: IntArray, ticks_per_beat: int) -> tuple[Silence, ...]:

@@ -80,7 +80,7 @@ class CommandTests(TestCase):
         cases = (
             (("schedule", bad_bpm), "giusto schedule: tempo.bpm: is 5, allowed is at least 10"),
             (("schedule", no_json), "giusto schedule: not JSON"),
-            (("simulate", not_built, "--seed", "1"), "part.play free can't be played by this version"),
+            (("simulate", not_built, "--seed", "1"), "part.play free can't be read by this version"),
             (("schedule", str(self.folder / "none.json")), "No such file or directory"),
             (("schedule", str(self.folder)), "Is a directory"),
             (("analyse", self.drill, unsorted), "onsets_s must ascend: 1.0 s after 2.0 s at line 3"),

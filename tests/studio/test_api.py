@@ -111,7 +111,6 @@ class BadMessageTests(TestCase):
             ([], "allowed is an object"),
             ({}, "drill: is missing"),
             (begin_body(plain(bpm=1000)), "tempo.bpm: is 1000, allowed is at most 400"),
-            (begin_body(plain(play="free")), "part.play free can't be played"),
             (begin_body(input="microphone"), "input: is"),
             (begin_body(input="simulated"), "simulated must be given"),
             (begin_body(input="simulated", simulated={"seed": 1, "player": {"speed": 1}}), "unknown figures"),

@@ -12,15 +12,15 @@ from giusto.schedule import Schedule
 
 DOWNLOADS = ("wav", "flac", "mid")
 LONGEST_S = 3600  # of sound made while the page waits; longer drills have the command line
-VOICE, RATE_HZ = "wood", 48_000
+RATE_HZ = 48_000
 
 
-def click_file(plan: Schedule, form: str) -> IO[bytes]:
+def click_file(plan: Schedule, form: str, *, voice: str) -> IO[bytes]:
     """Return an open file with the click; it is gone once closed."""
     with tempfile.TemporaryDirectory(prefix="giusto-click-") as folder:
         path = Path(folder) / f"click.{form}"
         if form == "mid":
             write_midi(plan, path)
         else:
-            write_sound(plan, path, voice=VOICE, rate_hz=RATE_HZ)
+            write_sound(plan, path, voice=voice, rate_hz=RATE_HZ)
         return path.open("rb")

@@ -1,4 +1,4 @@
-"""The built-in drills: data files beside this module, in practice order."""
+"""The built-in drills: data files beside this module, in practice order, in eight families."""
 
 from __future__ import annotations
 
@@ -10,15 +10,47 @@ from pathlib import Path
 from giusto.drill import Drill, validate
 
 FOLDER = Path(__file__).with_name("shelf")
+# Families in practice order: a short word for addresses, the name, what they are for.
+FAMILIES = {
+    "settle": ("Settle", "Listen, clap, speak, one note."),
+    "follow": ("Follow", "Every beat sounds; you go with it."),
+    "figures": ("Figures", "Fifteen ways to fill a beat."),
+    "sparse": ("Sparse click", "Fewer clicks, more of your own."),
+    "moved": ("Moved click", "The click is not on your beat."),
+    "slow": ("Slow pulse", "A click spans several notes."),
+    "dropped": ("Dropped click", "It leaves for a while, and returns."),
+    "none": ("No click", "A start, then only you."),
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Way:
+    """A way to make a drill easier or harder: in words, and perhaps as another drill."""
+
+    say: str
+    drill: str | None
+
+
+@dataclass(frozen=True, slots=True)
+class Guide:
+    """How a drill is played: what it trains, how, until when, and for whom it is a bad idea."""
+
+    trains: str
+    away: str
+    on_it: str
+    done: str
+    easier: Way
+    harder: Way
+    not_for: str
 
 
 @dataclass(frozen=True, slots=True)
 class BuiltIn:
-    """A drill on the shelf: its place, its family, what it trains and the drill itself."""
+    """A drill on the shelf."""
 
     slug: str
     family: str
-    trains: str
+    guide: Guide
     drill: Drill
 
     @property
@@ -35,7 +67,14 @@ def shelf() -> dict[str, BuiltIn]:
     return {drill.slug: drill for drill in drills}
 
 
+def family_name(family: str) -> str:
+    """Return a family's name."""
+    return FAMILIES[family][0]
+
+
 def _read(path: Path) -> BuiltIn:
     found = json.loads(path.read_text(encoding="utf-8"))
-    slug = path.stem.partition("-")[2]
-    return BuiltIn(slug, found["family"], found["trains"], validate(found["drill"]))
+    family = {name: key for key, (name, _) in FAMILIES.items()}[found.pop("family")]
+    drill = validate(found.pop("drill"))
+    ways = {name: Way(**found.pop(name)) for name in ("easier", "harder")}
+    return BuiltIn(path.stem.partition("-")[2], family, Guide(**found, **ways), drill)

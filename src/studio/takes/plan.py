@@ -7,17 +7,18 @@ from dataclasses import asdict
 from itertools import groupby
 from typing import Any
 
-from giusto.drill import Drill
-from giusto.schedule import Schedule, schedule
+from giusto.drill import Drill, Segment
+from giusto.figures import Count, counts
+from giusto.schedule import Schedule, schedule, turns
 from giusto.simulate import Player, simulate
 from studio.sheet.layout import Rows
 from studio.sheet.rows import cycle_words
 
-VOICE = "wood"
+MOST_COUNTS, MOST_TURNS = 48, 60  # what can be read beside the state
 SETTLE_S = 0.4  # after the last cycle, for a note that comes late
 
 
-def plan_json(drill: Drill, *, simulated: Player | None, small: Rows) -> dict[str, Any]:
+def plan_json(drill: Drill, *, simulated: Player | None, small: Rows, reach: dict[str, Any]) -> dict[str, Any]:
     """Return the plan of a take.
 
     Parameters
@@ -27,6 +28,8 @@ def plan_json(drill: Drill, *, simulated: Player | None, small: Rows) -> dict[st
         Who plays, where it isn't a person.
     small : Rows
         The rows of the sheet beside the state, for the bar at the current stretch.
+    reach : dict
+        How the click reaches the player (``reach_plan``).
 
     Returns
     -------
@@ -37,7 +40,7 @@ def plan_json(drill: Drill, *, simulated: Player | None, small: Rows) -> dict[st
     plan = schedule(drill)
     found: dict[str, Any] = {
         "drill": drill.plain(),
-        "voice": VOICE,
+        "reach": reach,
         "clicks": list(zip(_rounded(plan, plan.clicks.tick), plan.kinds.tolist(), strict=True)),
         "stretches": stretches(plan, small),
         "silences": [_rounded(plan, [s.start_tick, s.end_tick]) for s in plan.silences],
@@ -50,6 +53,15 @@ def plan_json(drill: Drill, *, simulated: Player | None, small: Rows) -> dict[st
         found["simulated"] = {"seed": seed, "player": asdict(simulated)}
         found["notes_s"] = [round(s, 7) for s in simulate(plan, simulated, seed=seed).onsets_s.tolist()]
     return found
+
+
+def spoken(drill: Drill) -> list[tuple[Count, ...]]:
+    """Return the counts of a figure, one list for each turn of the part; none where all slots are played."""
+    play = drill.part.play
+    if isinstance(play, str) or drill.cycle.beats * drill.part.grid > MOST_COUNTS:
+        return []
+    segments = [piece for piece in play if isinstance(piece, Segment)]
+    return [counts(drill, segment=number) for number in range(len(segments) or 1)][:MOST_TURNS]
 
 
 def stretches(plan: Schedule, small: Rows) -> list[dict[str, Any]]:
@@ -69,6 +81,7 @@ def _count_in(plan: Schedule) -> dict[str, Any]:
         "word": "Ready",
         "cycles": ["", str(beats), "beats, then play"],
         "aside": "",
+        "turn": 0,
         "bar": None,
     }
 
@@ -78,7 +91,10 @@ def _body(plan: Schedule, small: Rows) -> list[dict[str, Any]]:
     for index, sounds in enumerate(plan.sounding.any(axis=1)):  # a sparse click still sounds: the page says so
         if sounds:
             words[index] = "click"
-    runs = [(word, [c for c, _ in run]) for word, run in groupby(enumerate(words, 1), key=lambda pair: pair[1])]
+    turn = turns(plan.drill)
+    # A new turn of the part begins a new stretch, but never in a silence.
+    keys = [(word, 0 if word == "alone" else turn[cycle - 1]) for cycle, word in enumerate(words, 1)]
+    runs = [(key[0], [c for c, _ in run]) for key, run in groupby(enumerate(keys, 1), key=lambda pair: pair[1])]
     found = []
     for position, (word, cycles) in enumerate(runs):
         first, last = cycles[0], cycles[-1]
@@ -87,11 +103,12 @@ def _body(plan: Schedule, small: Rows) -> list[dict[str, Any]]:
         following = runs[position + 1][0] if position + 1 < len(runs) else ""
         found.append(
             {
-                "from_s": _click_at(plan, start, before=word == "alone"),
+                "from_s": round(_click_at(plan, start, before=word == "alone"), 9),
                 "state": word,
                 "word": word.capitalize(),
                 "cycles": _cycles(plan, first, last, word),
                 "aside": _aside(plan, runs, position, word, following, length_s),
+                "turn": turn[first - 1],
                 "bar": [round(small.top + (first - 1) * small.height, 1), round(len(cycles) * small.height, 1)],
             }
         )

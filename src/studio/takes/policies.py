@@ -1,7 +1,5 @@
 """Who may do what with a take: a function a verb, deny by default."""
 
-from django.core.exceptions import PermissionDenied
-
 from studio.accounts.models import Player
 from studio.takes.models import Take
 
@@ -14,9 +12,3 @@ def may_play(player: Player) -> bool:
 def may_change(player: Player, take: Take) -> bool:
     """Whether the player may add to a take, annotate, delete or restore it."""
     return may_play(player) and take.player_id == player.pk
-
-
-def require(allowed: bool) -> None:
-    """Refuse what a policy does not allow."""
-    if not allowed:
-        raise PermissionDenied

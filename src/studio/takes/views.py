@@ -15,8 +15,10 @@ from django.views.decorators.http import require_GET, require_POST
 from giusto.drill import Drill, validate
 from giusto.schedule import schedule
 from giusto.simulate import Player as SimulatedPlayer
-from studio.drills.forms import SentenceForm
+from studio.drills.models import reach_of
+from studio.drills.reach import reach_plan
 from studio.drills.sentence import short
+from studio.drills.views import sentence_of
 from studio.sheet.layout import PHONE, TABLET, WIDE
 from studio.sheet.picture import big_row, draw_small, draw_take
 from studio.sheet.plumb import silence_asked
@@ -25,7 +27,7 @@ from studio.takes.archive import archive
 from studio.takes.forms import NoteForm
 from studio.takes.log import lines
 from studio.takes.models import Take
-from studio.takes.plan import plan_json
+from studio.takes.plan import plan_json, spoken
 from studio.takes.words import sentence
 
 TAKES_A_PAGE = 30
@@ -34,7 +36,7 @@ TAKES_A_PAGE = 30
 @require_GET
 def play(request: HttpRequest) -> HttpResponse:
     """Show the page on which a drill is played: a new one from its sentence, or a take's again."""
-    form = SentenceForm(request.GET)
+    form = sentence_of(request)
     if again := request.GET.get("again"):
         drill, simulated = _again(_own(request, again))
     elif form.is_valid():
@@ -48,7 +50,8 @@ def play(request: HttpRequest) -> HttpResponse:
         "small": small,
         "row": big_row(drill),
         "simulated": simulated,
-        "plan": plan_json(drill, simulated=simulated, small=small.rows),
+        "counts": spoken(drill),
+        "plan": plan_json(drill, simulated=simulated, small=small.rows, reach=reach_plan(reach_of(request.user))),
     }
     return render(request, "takes/play.html", context)
 

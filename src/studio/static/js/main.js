@@ -7,9 +7,11 @@ const RETRY_MS = 3000;
 addEventListener("keydown", (event) => {
   if (event.ctrlKey || event.metaKey || event.altKey || event.defaultPrevented) return;
   const target = /** @type {Element} */ (event.target);
-  if (target.closest("input, textarea, select, button, a") && event.key !== "Escape") return;
+  if (target.closest("input, textarea, select") && event.key !== "Escape") return;
+  if (target.closest("button, a, summary") && ["Enter", " "].includes(event.key)) return;
+  const key = event.shiftKey && event.key.length > 1 ? `Shift+${event.key}` : event.key;
   const wanted = [...document.querySelectorAll("[data-key]")].find(
-    (element) => element.getAttribute("data-key")?.toLowerCase() === event.key.toLowerCase(),
+    (element) => element.getAttribute("data-key")?.toLowerCase() === key.toLowerCase(),
   );
   if (wanted instanceof HTMLElement) {
     event.preventDefault();

@@ -3,11 +3,13 @@
 const SOON_MS = 4; // nearer than this, a click's moment has come
 const AFTER_MS = 12; // a change comes just after its click, never before it
 const LATE_MS = 80; // a change that comes later than this after its click waits for a safe one
+const SEEN_MS = 90; // how long a click that is seen stands on the page: about as long as it sounds
+const FELT_MS = { accent: 40, click: 25, count: 25, sub: 12 };
 
 /** The play page's moving parts. */
 export class Page {
   /**
-   * @param {{clicks: [number, string][], stretches: object[], silences: number[][], beat_s: number}} plan
+   * @param {{clicks: [number, string][], stretches: object[], silences: number[][], beat_s: number, reach: object}} plan
    * @param {(time_s: number) => number} page_ms page time of a drill time
    */
   constructor(plan, page_ms) {
@@ -54,6 +56,7 @@ export class Page {
 
   /** @param {number} time_s */
   #onClick(time_s) {
+    const kind = this.plan.clicks[this.next][1];
     this.next += 1;
     const following = this.plan.clicks[this.next]?.[0] ?? Infinity;
     const late_ms = performance.now() - this.page_ms(time_s);
@@ -61,8 +64,18 @@ export class Page {
     if (late_ms < LATE_MS || !silent) {
       this.#show(time_s);
       for (const change of this.waiting.splice(0)) change();
+      this.#reach(kind);
     }
     this.#await();
+  }
+
+  /** Let a click be seen and felt while it sounds. @param {string} kind */
+  #reach(kind) {
+    if (this.plan.reach.felt) navigator.vibrate?.(FELT_MS[kind]);
+    if (!this.plan.reach.seen) return;
+    const mark = element("seen");
+    mark.dataset.kind = kind;
+    setTimeout(() => delete mark.dataset.kind, SEEN_MS);
   }
 
   /** @param {number} time_s */
@@ -75,6 +88,9 @@ export class Page {
     element("word").textContent = stretch.word;
     say(stretch.cycles);
     element("aside").textContent = stretch.aside;
+    for (const counts of this.stage.querySelectorAll("[data-turn]")) {
+      counts.hidden = counts.dataset.turn !== String(stretch.turn);
+    }
     this.moveBar();
   }
 }

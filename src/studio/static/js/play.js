@@ -14,7 +14,8 @@ const HOLD_MS = 600;
 const plan = JSON.parse(element("plan").textContent ?? "");
 const stage = element("stage");
 const context = newContext();
-const sounds = fetchSounds(context, plan.voice); // now, while the server is sure to be there
+const { voice, gains } = plan.reach;
+const sounds = fetchSounds(context, voice); // now, while the server is sure to be there
 sounds.catch(() => {}); // asked for once more, and told, when the take begins
 let playing = null;
 
@@ -25,7 +26,8 @@ class Playing {
     await this.context.resume();
     this.clocks = new ClockPairs(this.context);
     await this.#clocksRun();
-    this.clicker = new Clicker(this.context, plan.clicks, await sounds.catch(() => fetchSounds(context, plan.voice)));
+    const found = await sounds.catch(() => fetchSounds(context, voice));
+    this.clicker = new Clicker(this.context, plan.clicks, found, gains);
     this.zero_s = this.clicker.start(LEAD_S);
     this.take = this.#kept();
     await putTake(this.take);
@@ -93,6 +95,7 @@ class Playing {
       base_latency_s: this.context.baseLatency,
       output_latency_s: this.context.outputLatency ?? null,
       isolated: globalThis.crossOriginIsolated,
+      reach: plan.reach,
     };
     const begin = { drill, input, device, zero_audio_s: this.zero_s, started_at: new Date().toISOString() };
     if (simulated) begin.simulated = simulated;

@@ -1,7 +1,6 @@
 // The click: the core's own sounds, their attack in the first sample, started on the audio clock.
 
 const AHEAD_S = 2.5; // how far ahead clicks are handed to the audio clock
-const LEVEL = 0.35; // soft; a player can turn it up outside
 const KINDS = ["accent", "click", "count", "sub"];
 const RATES_HZ = [44100, 48000]; // what the core renders
 
@@ -40,14 +39,18 @@ export class Clicker {
    * @param {AudioContext} context
    * @param {[number, string][]} clicks seconds from the drill's time zero, and kind
    * @param {Record<string, AudioBuffer>} sounds
+   * @param {Record<string, number>} gains of each kind
    */
-  constructor(context, clicks, sounds) {
+  constructor(context, clicks, sounds, gains) {
     this.context = context;
     this.sounds = sounds;
     this.clicks = clicks;
     this.next = 0;
-    this.out = new GainNode(context, { gain: LEVEL });
+    this.out = new GainNode(context);
     this.out.connect(context.destination);
+    /** @type {Record<string, GainNode>} */
+    this.ways = Object.fromEntries(KINDS.map((kind) => [kind, new GainNode(context, { gain: gains[kind] })]));
+    for (const way of Object.values(this.ways)) way.connect(this.out);
     /** @type {Set<AudioBufferSourceNode>} */
     this.started = new Set();
   }
@@ -69,7 +72,7 @@ export class Clicker {
       const at_s = (this.zeroFrame + Math.round(time_s * rate)) / rate;
       if (at_s > until) return;
       const source = new AudioBufferSourceNode(this.context, { buffer: this.sounds[kind] });
-      source.connect(this.out);
+      source.connect(this.ways[kind]);
       source.onended = () => this.started.delete(source);
       source.start(at_s);
       this.started.add(source);

@@ -1,0 +1,72 @@
+"""Any drill that ``drill/1`` allows, for property tests."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from typing import Any
+
+from hypothesis import strategies as st
+
+from giusto import position
+from giusto.drill import Drill, validate
+
+NOTE_VALUES = ("1/1", "3/4", "1/2", "3/8", "1/4", "3/16", "1/8", "5/8")
+
+
+@st.composite
+def places(draw: st.DrawFn, *, beats: int, parts: int) -> list[str]:
+    """Return some places of a cycle, on its slots, ascending."""
+    slots = draw(st.sets(st.integers(0, beats * parts - 1), min_size=1, max_size=12))
+    return [position.write(Fraction(slot, parts)) for slot in sorted(slots)]
+
+
+@st.composite
+def silences(draw: st.DrawFn) -> dict[str, Any] | None:
+    """Return a silence of any kind, or none."""
+    kind = draw(st.sampled_from([None, "fixed", "growing", "random"]))
+    few = st.integers(1, 6)
+    if kind is None:
+        return None
+    if kind == "random":
+        chance = draw(st.integers(0, 1000)) / 1000
+        unit = draw(st.sampled_from(["beat", "cycle"]))
+        return {
+            "kind": kind,
+            "unit": unit,
+            "probability": chance,
+            "longest": draw(few),
+            "seed": draw(st.integers(0, 99)),
+        }
+    found = {"kind": kind, "heard": draw(few), "silent": draw(few)}
+    if kind == "growing":
+        found |= {"step": draw(few), "max": found["silent"] + draw(few)}
+    return found
+
+
+@st.composite
+def drills(draw: st.DrawFn) -> Drill:
+    """Return any drill of up to twelve beats and twelve cycles."""
+    beats, grid = draw(st.integers(1, 12)), draw(st.integers(1, 8))
+    split = draw(st.integers(1, beats))
+    spots = places(beats=beats, parts=grid)
+    segments = st.lists(st.fixed_dictionaries({"cycles": st.integers(1, 4), "at": spots}), min_size=1, max_size=4)
+    shift = st.fixed_dictionaries({"every_cycles": st.integers(1, 4), "by": st.sampled_from(["1/2", "1/3", "1/4"])})
+    plain = {
+        "giusto": "drill/1",
+        "name": draw(st.text(alphabet="abc é’&=+;", max_size=20)),
+        "tempo": {"bpm": draw(st.integers(1000, 40000)) / 100, "beat": draw(st.sampled_from(NOTE_VALUES))},
+        "cycle": {"beats": beats, "groups": [split, beats - split] if split < beats else None},
+        "clicks": {
+            "on": draw(places(beats=beats, parts=draw(st.sampled_from([1, 2, 3, 4])))),
+            "every": draw(st.integers(1, 10)),
+            "silence": draw(silences()),
+            "shift": draw(st.none() | shift),
+            "accent": draw(st.sampled_from(["none", "first", "groups"])),
+            "subdivide": draw(st.integers(1, 8)),
+        },
+        "part": {"grid": grid, "play": draw(st.sampled_from(["grid", "free"]) | spots | segments)},
+        "count_in": draw(st.integers(0, 3)),
+        "cycles": draw(st.integers(1, 12)),
+        "close": draw(st.integers(0, 2)),
+    }
+    return validate(plain)

@@ -1,0 +1,1 @@
+"""Tests of the place where the click is set."""
