@@ -16,10 +16,11 @@ from launch import packages
 from launch.cluster import Cluster, server_user
 from launch.place import LOG, ROOT, fail, say
 
-# What the browser tests need of Debian: a package, and a file that shows that it is there.
+# What the tests need of Debian: a package, and a file that shows that it is there.
 NEEDED = {
     "chromium": "bin/chromium",
     "libatomic1": "lib/*/libatomic.so.1",  # for the Node inside Playwright
+    "midicsv": "bin/midicsv",  # another reader and writer of MIDI files
 }
 CHECKS = {
     "style": [["-m", "ruff", "check", "."], ["-m", "ruff", "format", "--check", "."]],

@@ -1,7 +1,9 @@
 """The click as sound and as MIDI, read back by libraries that know nothing of us."""
 
+import subprocess
 import tempfile
 import wave
+from fractions import Fraction
 from pathlib import Path
 from unittest import TestCase
 
@@ -131,6 +133,25 @@ class MidiTests(FolderTestCase):
                 notes = pretty_midi.PrettyMIDI(str(path)).instruments[0]
                 self.assertTrue(notes.is_drum)
                 assert_allclose(sorted(note.start for note in notes.notes), asked_s, rtol=2e-6, atol=self.tick_s(path))
+
+    def test_midicsv_finds_every_click_on_its_tick_and_makes_the_same_file_again(self) -> None:
+        """Debian's midicsv 1.1: to text and back; the clicks by its own reading of the file."""
+        for changes in (ODD, {}, dict(bpm=61.7, subdivide=5, cycles=3)):
+            with self.subTest(**changes):
+                plan = planned(**changes)
+                path = self.written(plan)
+                text = subprocess.run(["midicsv", path], capture_output=True, check=True).stdout
+                records = [line.split(", ") for line in text.decode("latin-1").splitlines()]
+                division = next(int(r[5]) for r in records if r[2] == "Header")
+                found = [int(r[1]) for r in records if r[2] == "Note_on_c" and r[5] != "0"]
+                a_beat = Fraction(division, plan.ticks_per_beat)
+                self.assertEqual(found, [int(tick) * a_beat for tick in plan.clicks.tick])
+                self.assertEqual({r[3] for r in records if r[2] == "Note_on_c"}, {"9"})
+                again = self.folder / "again.mid"
+                subprocess.run(["csvmidi", "-", again], input=text, capture_output=True, check=True)
+                one, other = mido.MidiFile(path), mido.MidiFile(again)
+                self.assertEqual(one.ticks_per_beat, other.ticks_per_beat)
+                self.assertEqual([list(track) for track in one.tracks], [list(track) for track in other.tracks])
 
     def test_metre_and_a_beat_that_is_no_quarter(self) -> None:
         drill = planned(beats=3, bpm=90, silence=None).drill

@@ -20,8 +20,7 @@ def family_of(drill: Drill) -> str:
     if clicks.shift or not whole:
         return "moved"
     if clicks.every > 1 or not is_every_beat(drill):
-        a_minute = drill.tempo.bpm * len(clicks.on) / drill.cycle.beats / clicks.every
-        return "slow" if a_minute <= SLOW_BPM and drill.cycle.beats <= 4 and clicks.every == 1 else "sparse"
+        return "sparse"
     if not isinstance(drill.part.play, str):
         return "figures"
     return "slow" if drill.tempo.bpm <= SLOW_BPM else "follow"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import zipfile
+import zlib
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from pathlib import PurePath
@@ -69,7 +70,7 @@ def _read(name: str, upload: UploadedFile) -> Iterator[Found]:
         return
     try:
         yield from _zipped(name, upload)
-    except (zipfile.BadZipFile, OSError, RuntimeError, NotImplementedError, EOFError) as error:
+    except (zipfile.BadZipFile, OSError, RuntimeError, NotImplementedError, EOFError, zlib.error) as error:
         yield Found(name, None, (f"the zip can't be read: {error}",))
 
 
