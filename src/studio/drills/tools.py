@@ -81,8 +81,8 @@ def key_steps(drill: Drill, words: dict[str, str]) -> list[Step]:
     return steps
 
 
-def marks(drill: Drill, words: dict[str, str], *, parts: int | None = None) -> list[Mark]:
-    """Return the places of the cycle that can be touched.
+def marks(drill: Drill, words: dict[str, str], *, parts: int | None = None) -> list[list[Mark]]:
+    """Return the places of the cycle that can be touched, beat by beat.
 
     Parameters
     ----------
@@ -98,15 +98,12 @@ def marks(drill: Drill, words: dict[str, str], *, parts: int | None = None) -> l
     parts = fits if fits <= MOST_PARTS else grid
     if beats * parts > MOST_MARKS:
         parts = 1
-    spoken = syllables(parts)
     return [
-        _mark(
-            drill,
-            words,
-            Fraction(slot, parts),
-            str(slot // parts + 1) if slot % parts == 0 else spoken[slot % parts - 1],
-        )
-        for slot in range(beats * parts)
+        [
+            _mark(drill, words, beat + Fraction(slot, parts), text)
+            for slot, text in enumerate((str(beat + 1), *syllables(parts)))
+        ]
+        for beat in range(beats)
     ]
 
 

@@ -77,7 +77,9 @@ def draw_sheet(plan: Schedule, columns: Columns, rows: Rows, spec: dict[str, Any
     cycles = range(1, rows.count + 1)
     verticals = [left + beat_w * beat for beat in range(plan.drill.cycle.beats + 1)]
     posts, hollow = _posts(plan, columns, rows)
-    ticks, extra, rings, width = _notes(plan, columns, rows, spec) if spec else ("", "", "", 1.5)
+    ticks, extra, rings, width = (
+        _notes(plan, columns, rows, spec) if spec else ("", "", _asked(plan, columns, rows), 1.5)
+    )
     return Sheet(
         beats=_beat_labels(plan, columns, rows, beat_w),
         beat_lines="".join(f"M{x:.1f} {rows.top:.1f}V{rows.bottom:.1f}" for x in verticals[1:]),
@@ -231,6 +233,15 @@ def _notes(plan: Schedule, columns: Columns, rows: Rows, spec: dict[str, Any]) -
         "" if rows.height < 10 else "".join(_ring(x, y, min(2.4, rows.height / 8)) for x, y in missed),
         1.0 if apart < 5 or rows.height < 14 else 1.5,
     )
+
+
+def _asked(plan: Schedule, columns: Columns, rows: Rows) -> str:
+    """Return rings for the notes that a plan asks for, where these are not simply all."""
+    if plan.drill.part.play == "grid" or rows.height < 10:
+        return ""
+    pixels, r = columns.sheet_w / plan.cycle_ticks, min(2.0, rows.height / 10)
+    notes = zip(plan.notes.cycle.tolist(), plan.notes.offset.tolist(), strict=True)
+    return "".join(_ring(columns.sheet_x + at * pixels, rows.line_y(cycle) + 6, r) for cycle, at in notes)
 
 
 LINE_GAP = 0.52

@@ -95,7 +95,11 @@ class Playing {
       base_latency_s: this.context.baseLatency,
       output_latency_s: this.context.outputLatency ?? null,
       isolated: globalThis.crossOriginIsolated,
-      reach: plan.reach,
+      voice,
+      click_gain: gains.click,
+      heard: plan.reach.heard,
+      seen: plan.reach.seen,
+      felt: plan.reach.felt,
     };
     const begin = { drill, input, device, zero_audio_s: this.zero_s, started_at: new Date().toISOString() };
     if (simulated) begin.simulated = simulated;

@@ -2,6 +2,7 @@
 
 import { Clicker, fetchSounds, newContext } from "./sound.js";
 
+const TAKEN_MS = 1200; // after the last tap the tempo is taken
 const FORGET_MS = 6500; // a pause longer than the slowest beat begins a new count
 
 /** Mark the words that the server refused. */
@@ -40,6 +41,7 @@ addEventListener("keydown", (event) => {
 
 /** @type {number[]} */
 let taps = [];
+let taken = 0;
 
 /** Take one tap, and once there are some, the tempo that the server finds in them. @param {Event} event */
 async function tap(event) {
@@ -47,16 +49,16 @@ async function tap(event) {
   taps.push(event.timeStamp);
   const button = /** @type {HTMLElement} */ (document.getElementById("tap-tempo"));
   const seconds = taps.map((ms) => ((ms - taps[0]) / 1000).toFixed(4)).join(",");
+  const mine = taps.length;
   const response = await fetch(`${button.dataset.url}?s=${seconds}`).catch(() => null);
-  if (!response?.ok) return;
+  if (!response?.ok || mine !== taps.length) return; // another tap came meanwhile
   const { bpm, text } = await response.json();
-  const said = document.getElementById("tapped");
-  if (said) said.textContent = text;
+  document.getElementById("tapped")?.replaceChildren(text);
   const word = /** @type {HTMLInputElement | null} */ (document.querySelector("#words [name=bpm]"));
-  if (bpm && word && word.value !== String(bpm)) {
-    word.value = String(bpm);
-    word.dispatchEvent(new Event("change", { bubbles: true }));
-  }
+  if (!bpm || !word) return;
+  word.value = String(bpm);
+  clearTimeout(taken); // the page is drawn again after the last tap, so that nothing moves under the finger
+  taken = setTimeout(() => word.dispatchEvent(new Event("change", { bubbles: true })), TAKEN_MS);
 }
 
 addEventListener("pointerdown", (event) => {
