@@ -9,6 +9,7 @@ from giusto.schedule import Schedule
 from giusto.tempo_scale import tempo_word
 from studio.drills.note_words import beat_word, note_word
 
+MOST_NAMED = 6  # places; more are counted
 # Where the click may sound, by a word of the sentence.
 CLICK_WORDS = {
     "every": "every beat",
@@ -52,6 +53,8 @@ def click_words(drill: Drill) -> str:
     word, on = click_word(drill), list(drill.clicks.on)
     if word != "marked":
         return CLICK_WORDS[word]
+    if len(on) > MOST_NAMED:
+        return f"{len(on)} places of the cycle"
     return f"{'beat' if len(on) == 1 else 'beats'} {joined(on)}"
 
 
@@ -90,7 +93,7 @@ def short(drill: Drill) -> str:
     """Return one line for the foot of a page: ``Quarter = 96, every beat, 2 cycles with it …``."""
     parts = [
         f"{beat_word(drill.tempo.beat)} = {drill.tempo.bpm:g}",
-        click_words(drill) if len(drill.clicks.on) <= 8 else f"{len(drill.clicks.on)} places of the cycle",
+        click_words(drill),
         every_words(drill),
         silence_words(drill),
         shift_words(drill),
