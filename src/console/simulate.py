@@ -15,11 +15,13 @@ from giusto.simulate import RANGES, Player, SimulatedTake, simulate
 HELP = {
     "bias_percent": "tempo in the silences over the tempo asked; above 0 rushes",
     "clock_percent": "spread of the inner clock, in percent of an interval",
+    "wander_percent": "spread of a slow (1/f) wander of the clock, in percent of an interval",
     "hand_ms": "spread that the hand adds to each note",
     "place_ms": "place against the click; below 0 is early",
     "alpha": "share of the error that each heard click takes back",
     "missed": "share of asked notes not played",
     "extra": "share of notes added",
+    "density": "share of the slots played where the part is free",
 }
 
 

@@ -7,7 +7,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from giusto.arrays import BoolArray, FloatArray, IntArray
-from giusto.timeline import Timeline
+from giusto.timeline import Timeline, returns
+
+OPEN_BEATS = 0.25  # ours: where the clock may start, and restart after a return
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,8 +32,9 @@ class Chain:
     interval_ms : array of float, shape (n − 1,)
     clicks, silence : array of int, shape (n − 1,)
         As in ``Timeline``.
-    opened : array of bool, shape (n − 1,)
-        Steps that are left open, the first after a return into the click.
+    opened_ms : array of float, shape (n − 1,)
+        How far a step is left open, beyond the clock's noise: the first after a return into the click
+        by a quarter of a beat, more where the notes before and after it lie further apart; others by 0.
     slot : array of int, shape (n,)
         0 for the first slot that was caught, mostly the beat, then one number for each other.
     ends : array of int
@@ -43,7 +46,7 @@ class Chain:
     interval_ms: FloatArray
     clicks: IntArray
     silence: IntArray
-    opened: BoolArray
+    opened_ms: FloatArray
     slot: IntArray
     ends: IntArray
     beat_ms: float
@@ -62,7 +65,7 @@ class Chain:
             interval_ms=self.interval_ms[steps],
             clicks=self.clicks[steps],
             silence=self.silence[steps],
-            opened=self.opened[steps],
+            opened_ms=self.opened_ms[steps],
             slot=self.slot[first : last + 1],
             ends=ends[(ends >= first) & (ends <= last)] - first,
         )
@@ -89,16 +92,25 @@ def chain(line: Timeline, error_s: FloatArray, *, slot: IntArray, beat_s: float)
     slots = np.zeros(len(line), dtype=np.int64)
     slots[line.of_note] = slot
     used = np.unique(slots[np.isfinite(error_ms)])  # the first of them is what the others lean against
-    heard_after = np.append(line.silence, -1)[line.end] == -1 if line.end.size else np.empty(0, bool)
-    opened = np.zeros(line.interval_s.size, dtype=bool)
-    opened[[k for k in line.end[heard_after] if k < opened.size]] = True
+    opened_ms = np.zeros(line.interval_s.size)
+    for k in returns(line).tolist():
+        if k < opened_ms.size:
+            opened_ms[k] = max(OPEN_BEATS * beat_s * 1000, _jump_ms(error_ms, k))
     return Chain(
         error_ms=error_ms,
         interval_ms=line.interval_s * 1000,
         clicks=line.clicks,
         silence=line.silence,
-        opened=opened,
+        opened_ms=opened_ms,
         slot=np.where(np.isin(slots, used), np.searchsorted(used, slots), 0),
         ends=np.union1d(line.start, line.end),
         beat_ms=beat_s * 1000,
     )
+
+
+def _jump_ms(error_ms: FloatArray, moment: int) -> float:
+    """Return how far the next note after a moment lies from the last one up to it."""
+    before, after = (np.flatnonzero(np.isfinite(part)) for part in (error_ms[: moment + 1], error_ms[moment + 1 :]))
+    if not before.size or not after.size:
+        return 0.0
+    return abs(float(error_ms[moment + 1 + after[0]] - error_ms[before[-1]]))

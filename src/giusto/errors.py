@@ -45,10 +45,3 @@ class DrillError(GiustoError):
     def __init__(self, faults: list[Fault]) -> None:
         super().__init__("; ".join(str(fault) for fault in faults), code=faults[0].code)
         self.faults = tuple(faults)
-
-
-class NotBuiltError(GiustoError):
-    """A part of ``drill/1`` that is valid and that this version can't read yet."""
-
-    def __init__(self, what: str) -> None:
-        super().__init__(f"{what} can't be read by this version of Giusto yet", code="not_built")

@@ -11,21 +11,21 @@ from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
 from dataclasses import dataclass
-from math import log, pi
+from math import inf, log, pi
 from typing import Any, TypeAlias
 
 import numpy as np
 
 from giusto.arrays import FloatArray, IntArray
 from giusto.schedule import Schedule
-from giusto.timeline import Timeline, timeline
+from giusto.timeline import REACTION_S, Timeline, timeline
 
 # Ours, see docs/decisions/0004: generous sizes, since the player's own are not known yet.
 HAND_S = 0.010  # standard deviation of one note about the clock
 CLOCK = 0.025  # standard deviation of a step, as a share of it
 LEAN = 0.05  # standard deviation of the tempo lean in a silence
 LEAN_HEARD = 0.01  # the same while the click sounds
-KEEP, KEEP_SPREAD = 0.5, 0.3  # share of an error that a heard click leaves, and its spread
+KEEP, KEEP_SPREAD = 0.6, 0.25  # share of an error that a heard click leaves, as for alpha in sizes, and its spread
 FEW = 4  # fewer notes give no place
 AGREEING = 0.6  # share of a slot's notes that must agree before it has a place of its own
 MODE_S = 0.020  # width of the kernel that finds the mode of the places
@@ -34,6 +34,9 @@ PLACE_S = 0.080  # standard deviation of places over players and devices
 MISSED_COST = -log(0.05)
 EXTRA_SHARE = 0.05  # extra notes for each asked note
 JUMP_COST = 8.0  # a note that breaks with its path: the player stopped and came in again
+FLOW_COST = 6.0  # more for a jump without a rest before it
+SLIP_SPREAD = 0.3  # of a beat: how far from the nearest beat a player then comes in
+SLIP_COST = 2.0  # a whole beat lost, instead of the cost of its notes
 REACH = 0.6  # asked notes looked at, in slots about the expected one
 PRUNE_COST, MAX_PATHS = 10.0, 8
 
@@ -84,32 +87,39 @@ def match(schedule: Schedule, onsets_s: FloatArray) -> Matching:
     place is found first, as the mode of the heard notes' phase.
     """
     line = timeline(schedule)
-    total = len(schedule.notes)
+    total = line.of_note.size
     if not onsets_s.size:
         return _matching([], total, 0)
-    search = _Search(line)
+    missed_cost = _rest_cost(onsets_s.size / total) if schedule.is_free else MISSED_COST
+    clicks_s = schedule.seconds(schedule.clicks.tick)
+    search = _Search(line, clicks_s=clicks_s, beat_s=schedule.beat_s, missed_cost=missed_cost)
     slot_s = search.slot_s
     places_s = _places(schedule, line, onsets_s, slot_s)
     tries = [np.full(total, places_s[0])]
     if np.ptp(places_s) > MODE_S / 2:
         tries.append(places_s)
     best = min((search.run(onsets_s, places) for places in tries), key=lambda found: found[0])
-    if _ragged(best[1], total, onsets_s.size):  # the place may be one slot off: ends decide
+    if not schedule.is_free and _ragged(best[1], total, onsets_s.size):  # the place may be one slot off: ends decide
         others = [search.run(onsets_s, places_s + shift_s) for shift_s in (-slot_s, slot_s)]
-        best = min([best, *others], key=lambda found: found[0])
+        best = min([best, *others], key=lambda found: (_ragged(found[1], total, onsets_s.size), found[0]))
     return _matching(best[1], total, onsets_s.size)
 
 
 class _Search:
     """The best-path search over one drill."""
 
-    def __init__(self, line: Timeline) -> None:
+    def __init__(self, line: Timeline, *, clicks_s: FloatArray, beat_s: float, missed_cost: float) -> None:
+        self.missed_cost, self.beat_s = missed_cost, beat_s
+        self.click_s: list[float] = clicks_s.tolist()
+        self.onset_s: list[float] = []
+        self.place_s = 0.0
         at = line.of_note
         alone_s = np.where(line.silence >= 0, line.interval_s, 0.0)
         self.asked_s = line.time_s[at]
         self.time_s: list[float] = []  # where the player is expected: asked, and the place there
         self.alone_s: list[float] = np.concatenate([[0.0], np.cumsum(alone_s)])[at].tolist()
-        self.heard: list[int] = np.concatenate([[0], np.cumsum(line.clicks)])[at].tolist()
+        before = int(np.searchsorted(clicks_s, line.time_s[0] - 1e-6))  # those of the count-in
+        self.heard: list[int] = (before + np.concatenate([[0], np.cumsum(line.clicks)])[at]).tolist()
         self.slot_s = float(np.min(np.diff(line.time_s[at]), initial=4.0))
         self.extra_cost = -log(EXTRA_SHARE / self.slot_s)
         self.jump_cost = JUMP_COST + log(self.slot_s)
@@ -117,6 +127,7 @@ class _Search:
     def run(self, onsets_s: FloatArray, places_s: FloatArray) -> tuple[float, list[tuple[int, int]]]:
         """Return the cost and the (asked, played) pairs of the best path at one set of places."""
         self.time_s = (self.asked_s + places_s).tolist()
+        self.onset_s, self.place_s = onsets_s.tolist(), float(places_s[0])
         paths = {-1: _start(float(places_s[0]))}
         for j, onset_s in enumerate(onsets_s.tolist()):
             grown: dict[int, _Path] = {}
@@ -126,9 +137,9 @@ class _Search:
                 cost = path[0] + self.extra_cost
                 if note not in grown or cost < grown[note][0]:
                     grown[note] = (cost, *path[1:])
-            paths = _pruned(grown, bisect_left(self.time_s, onset_s - REACH * self.slot_s))
+            paths = _pruned(grown, bisect_left(self.time_s, onset_s - REACH * self.slot_s), self.missed_cost)
         last = len(self.time_s) - 1
-        ended = {note: path[0] + MISSED_COST * (last - note) for note, path in paths.items()}
+        ended = {note: path[0] + self.missed_cost * (last - note) for note, path in paths.items()}
         best = min(ended, key=ended.__getitem__)
         return ended[best], _pairs(paths[best])
 
@@ -137,12 +148,21 @@ class _Search:
         time_s = self.time_s
         last, error_s = path[1], path[2]
         reach_s = REACH * self.slot_s + (1 - KEEP) * abs(error_s)
-        first = max(last + 1, bisect_left(time_s, onset_s - error_s - reach_s))
-        after = bisect_right(time_s, onset_s - error_s + reach_s)
+        near_s = onset_s - error_s
+        turned_s = near_s
+        whole = round(error_s / self.beat_s)
+        if whole and self._heard_by(onset_s) > self._heard_by(self.onset_s[path[-1][1]]):
+            turned_s += whole * self.beat_s  # the click may be taken for another beat
+        first = max(last + 1, bisect_left(time_s, min(near_s, turned_s) - reach_s))
+        after = bisect_right(time_s, max(near_s, turned_s) + reach_s)
         for note in range(first, min(max(after, first + 1), len(time_s))):  # one at least
             longer = self._on(path, note, j, onset_s)
             if note not in grown or longer[0] < grown[note][0]:
                 grown[note] = longer
+
+    def _heard_by(self, onset_s: float) -> int:
+        """Return how many clicks a note may answer, by when it was played."""
+        return bisect_left(self.click_s, onset_s - self.place_s - REACTION_S)
 
     def _on(self, path: _Path, note: int, j: int, onset_s: float) -> _Path:
         cost, last, error, lean, var, cov, var_lean, trail = path
@@ -150,6 +170,17 @@ class _Search:
             alone_s = self.alone_s[note] - self.alone_s[last]
             step_s = self.time_s[note] - self.time_s[last]
             clicks = self.heard[note] - self.heard[last]
+            off = round((onset_s - self.time_s[note]) / self.beat_s)
+            whole = round(error / self.beat_s)
+            if off or whole:
+                by_label, clicks = clicks, self._heard_by(onset_s) - self._heard_by(self.onset_s[trail[1]])
+                if clicks < by_label and (off < 0 or whole < 0):
+                    return _UNHEARD  # so early that the click it is counted from has not sounded yet
+                if clicks and whole:  # more than half a beat off, a player takes the click for the nearest beat
+                    error -= whole * self.beat_s
+                    var += (SLIP_SPREAD * self.beat_s) ** 2
+                    lost = min(note - last - 1, round(max(whole, 0) * self.beat_s / self.slot_s))
+                    cost += SLIP_COST - self.missed_cost * lost
             if clicks:  # a click was heard: part of the error goes, and the lean starts anew
                 var = KEEP ** (2 * clicks) * var + (KEEP_SPREAD * error) ** 2
                 error *= KEEP**clicks
@@ -164,10 +195,13 @@ class _Search:
         spread = var + HAND_S**2
         miss = onset_s - self.time_s[note] - error
         fit = 0.5 * (_LOG_2PI + log(spread) + miss * miss / spread)
-        cost += MISSED_COST * (note - last - 1)
+        cost += self.missed_cost * (note - last - 1)
         trail = (note, j, trail)
-        if fit > self.jump_cost:
-            return cost + self.jump_cost, note, error + miss, 0.0, HAND_S**2, 0.0, LEAN**2, trail
+        jump_cost = self.jump_cost
+        if last >= 0 and onset_s - self.onset_s[trail[2][1]] < 1.5 * self.slot_s:
+            jump_cost += FLOW_COST
+        if fit > jump_cost:
+            return cost + jump_cost, note, error + miss, 0.0, HAND_S**2, 0.0, LEAN**2, trail
         gain, gain_lean = var / spread, cov / spread
         return (
             cost + fit,
@@ -181,16 +215,25 @@ class _Search:
         )
 
 
+def _rest_cost(share_played: float) -> float:
+    """Return what a slot costs that an improvising player leaves out, over one that is played."""
+    played = min(max(share_played, 0.05), 0.95)
+    return log(played / (1 - played)) if played > 0.5 else 0.0
+
+
+_UNHEARD: _Path = (inf, -1, 0.0, 0.0, 0.0, 0.0, 0.0, None)
+
+
 def _start(place_s: float) -> _Path:
     return (place_s**2 / (2 * PLACE_S**2), -1, 0.0, 0.0, FIRST_S**2, 0.0, LEAN_HEARD**2, None)
 
 
-def _pruned(paths: dict[int, _Path], due: int) -> dict[int, _Path]:
+def _pruned(paths: dict[int, _Path], due: int, missed_cost: float) -> dict[int, _Path]:
     """Return the paths worth keeping; one that lags behind owes the notes that are due by now."""
     if len(paths) == 1:
         return paths
     owing = {
-        note: path[0] + MISSED_COST * (due - 1 - note) if note < due - 1 else path[0] for note, path in paths.items()
+        note: path[0] + missed_cost * (due - 1 - note) if note < due - 1 else path[0] for note, path in paths.items()
     }
     limit = min(owing.values()) + PRUNE_COST
     kept = [note for note, cost in owing.items() if cost <= limit]
@@ -208,8 +251,11 @@ def _pairs(path: _Path) -> list[tuple[int, int]]:
     return pairs[::-1]
 
 
-def _ragged(pairs: list[tuple[int, int]], asked: int, played: int) -> bool:
-    return not pairs or pairs[0] != (0, 0) or pairs[-1] != (asked - 1, played - 1)
+def _ragged(pairs: list[tuple[int, int]], asked: int, played: int) -> int:
+    """Return how many asked and played notes lie outside the first and the last pair."""
+    if not pairs:
+        return asked + played
+    return sum(pairs[0]) + asked - 1 - pairs[-1][0] + played - 1 - pairs[-1][1]
 
 
 def _places(schedule: Schedule, line: Timeline, onsets_s: FloatArray, slot_s: float) -> FloatArray:
@@ -222,7 +268,7 @@ def _places(schedule: Schedule, line: Timeline, onsets_s: FloatArray, slot_s: fl
     usable = np.flatnonzero(line.heard[line.of_note][nearest])
     usable = usable if usable.size >= FEW else np.arange(min(FEW, onsets_s.size))
     phase = 2 * pi * (onsets_s[usable] - asked_s[nearest[usable]]) / slot_s
-    slot = schedule.notes.offset % schedule.ticks_per_beat
+    slot = schedule.playable.offset % schedule.ticks_per_beat
     shared = _mode(phase, slot_s)
     places = np.full(asked_s.size, shared)
     for one in np.unique(slot):

@@ -77,6 +77,23 @@ class Schedule:
     sounding: BoolArray
 
     @property
+    def is_free(self) -> bool:
+        """Whether the player improvises: any slot may be played, none is asked for."""
+        return self.drill.part.play == "free"
+
+    @property
+    def playable(self) -> Grid:
+        """Places where a note may fall: the notes asked for, or every slot where the part is free."""
+        return _slots(_Layout(self.drill, self.ticks_per_beat)) if self.is_free else self.notes
+
+    def asked_in(self, silence: Silence) -> int:
+        """Return how many notes a silence asks for, both ends included; a note a beat where the part is free."""
+        if self.is_free:
+            return max((silence.end_tick - silence.start_tick) // self.ticks_per_beat, 1)
+        first = int(np.searchsorted(self.notes.tick, silence.start_tick))
+        return int(np.searchsorted(self.notes.tick, silence.end_tick, side="right")) - first
+
+    @property
     def beat_s(self) -> float:
         """How long a beat lasts, in seconds."""
         return float(beat_period_s(self.drill.tempo.bpm))
@@ -238,11 +255,17 @@ def _notes(layout: _Layout) -> Grid:
     if part.play == "free":
         return layout.grid(cycles, np.empty(0, dtype=np.int64))
     if part.play == "grid":
-        slots = np.arange(layout.drill.cycle.beats * part.grid) * (layout.parts // part.grid)
-        return layout.grid(cycles, slots)
+        return _slots(layout)
     if isinstance(part.play[0], Segment):
         return _segments(layout, part.play, cycles)
     return layout.grid(cycles, layout.offsets(part.play))
+
+
+def _slots(layout: _Layout) -> Grid:
+    """Return every slot of body and close."""
+    grid = layout.drill.part.grid
+    slots = np.arange(layout.drill.cycle.beats * grid) * (layout.parts // grid)
+    return layout.grid(np.concatenate([layout.body, layout.close]), slots)
 
 
 def _segments(layout: _Layout, segments: tuple[Segment, ...], cycles: IntArray) -> Grid:

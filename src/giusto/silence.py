@@ -14,6 +14,7 @@ HELD_SHARE = 0.05  # of a beat on either side; a setting, ours (see docs/decisio
 READABLE_SHARE = 0.5  # fewer caught notes than this and a silence is not read
 Z95 = 1.959963984540054  # the 97.5 % point of the normal distribution
 
+Way = Literal["at once", "steadily", "growing"]
 Outcome = Literal["held", "early", "late", "edge", "unreadable"]
 Range = tuple[float, float]
 
@@ -37,8 +38,13 @@ class SilenceReading:
         What the clock gained on the grid from the first click to the last.
     tempo_bpm, tempo_percent, ci95_percent
         The tempo held; faster is positive.
+    lean_percent, lean_ci95_percent
+        The tempo the clock was set to, its own noise apart: what to expect of another such silence,
+        where ``tempo_percent`` is what happened in this one. Faster is positive.
+    course : str or None
+        How the drift came: ``at once``, ``steadily`` or ``growing``; None where the notes don't say.
     slip_beats : int or None
-        Whole beats lost or gained; not measured yet.
+        Whole beats lost (−) or gained (+) against the count when the click came back.
     outcome : str
         ``held``, ``early``, ``late``, ``edge`` or ``unreadable``.
     """
@@ -56,6 +62,9 @@ class SilenceReading:
     ci95_percent: Range | None
     slip_beats: int | None
     outcome: Outcome
+    lean_percent: float | None
+    lean_ci95_percent: Range | None
+    course: Way | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,6 +91,9 @@ def read_silence(
     return_ms: float | None,
     return_var: float,
     bpm: float,
+    lean: float,
+    lean_var: float,
+    course: Way | None,
 ) -> SilenceReading:
     """Turn the smoother's figures for one silence into its reading.
 
@@ -94,6 +106,9 @@ def read_silence(
         None where the player's place with the click isn't known.
     bpm : float
         The tempo asked.
+    lean, lean_var : float
+        Drift a unit of time that the clock was set to.
+    course : str or None
 
     Returns
     -------
@@ -125,15 +140,39 @@ def read_silence(
         tempo_bpm=round(tempo(drift_ms), 3),
         tempo_percent=round(deviation_percent(tempo(drift_ms), asked_bpm=bpm), 3),
         ci95_percent=(percent[0], percent[1]),
-        slip_beats=None,
+        slip_beats=None if return_ms is None else slip_beats(return_ms, beat_ms=60_000 / bpm),
         outcome="unreadable" if back is None else outcome(back, limit_ms=held_limit_ms(bpm)),
+        lean_percent=round(faster(lean), 3),
+        lean_ci95_percent=_faster_range(lean, lean_var),
+        course=course,
     )
+
+
+def faster(lean: float) -> float:
+    """Return a lean (drift a unit of time, late positive) as tempo deviation in percent."""
+    return 100 * (1 / max(1 + lean, 0.1) - 1)
+
+
+def _faster_range(lean: float, variance: float) -> Range:
+    low, high = (faster(lean + sign * Z95 * sqrt(variance)) for sign in (1, -1))
+    return round(low, 3), round(high, 3)
 
 
 def unread(span: Span) -> SilenceReading:
     """Return the reading of a silence that can't be read."""
     figures = dict.fromkeys(
-        ("return_ms", "return_ci95_ms", "drift_ms", "ci95_ms", "tempo_bpm", "tempo_percent", "ci95_percent")
+        (
+            "return_ms",
+            "return_ci95_ms",
+            "drift_ms",
+            "ci95_ms",
+            "tempo_bpm",
+            "tempo_percent",
+            "ci95_percent",
+            "lean_percent",
+            "lean_ci95_percent",
+            "course",
+        )
     )
     return SilenceReading(
         start_s=span.start_s,
@@ -144,6 +183,17 @@ def unread(span: Span) -> SilenceReading:
         outcome="unreadable",
         **figures,
     )
+
+
+def slip_beats(return_ms: float, *, beat_ms: float) -> int:
+    """Return the whole beats lost (negative) or gained, to the nearest beat.
+
+    Examples
+    --------
+    >>> slip_beats(40.0, beat_ms=625.0), slip_beats(700.0, beat_ms=625.0), slip_beats(-1200.0, beat_ms=625.0)
+    (0, -1, 2)
+    """
+    return -round(return_ms / beat_ms)
 
 
 def held_limit_ms(bpm: float) -> float:

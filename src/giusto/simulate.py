@@ -11,20 +11,22 @@ from dataclasses import dataclass, fields
 
 import numpy as np
 
-from giusto.arrays import FloatArray, IntArray
+from giusto.arrays import BoolArray, FloatArray, IntArray
 from giusto.errors import GiustoError
 from giusto.schedule import Schedule
-from giusto.timeline import Timeline, timeline
+from giusto.timeline import REACTION_S, Timeline, returns, timeline
 
 # What a player's figures may be: lowest, highest. Ours, wide around the published values.
 RANGES: dict[str, tuple[float, float]] = {
     "bias_percent": (-20.0, 20.0),
     "clock_percent": (0.0, 20.0),
+    "wander_percent": (0.0, 10.0),
     "hand_ms": (0.0, 100.0),
     "place_ms": (-200.0, 200.0),
     "alpha": (0.0, 1.0),
     "missed": (0.0, 0.9),
     "extra": (0.0, 0.9),
+    "density": (0.05, 1.0),
 }
 
 
@@ -38,6 +40,8 @@ class Player:
         Tempo held in a silence over the tempo asked, minus one; positive rushes.
     clock_percent : float
         Standard deviation of the clock's interval, in percent of that interval (Weber's law).
+    wander_percent : float
+        Standard deviation of a 1/f wander of the clock's interval, on top, in percent.
     hand_ms : float
         Standard deviation that the hand adds to each note.
     place_ms : float
@@ -46,6 +50,8 @@ class Player:
         Share of the error that each heard click takes back, 0 to 1.
     missed, extra : float
         Share of asked notes not played, and of notes added in between.
+    density : float
+        Where the part is free: share of the slots that the player plays.
 
     Raises
     ------
@@ -55,16 +61,19 @@ class Player:
     References
     ----------
     Typical sizes, from memory: clock 2–4 % and hand 5–10 ms at 500 ms (Wing & Kristofferson 1973);
-    place −30 to 0 ms for musicians (Repp 2005); alpha .2–.8 (Vorberg & Schulze 2002).
+    place −30 to 0 ms for musicians (Repp 2005); alpha .2–.8 (Vorberg & Schulze 2002). Long series are
+    1/f and differenced white noise (Gilden, Thornton & Mallon 1995).
     """
 
     bias_percent: float = 0.0
     clock_percent: float = 1.5
+    wander_percent: float = 0.0
     hand_ms: float = 8.0
     place_ms: float = -20.0
     alpha: float = 0.4
     missed: float = 0.0
     extra: float = 0.0
+    density: float = 0.6
 
     def __post_init__(self) -> None:
         for field in fields(self):
@@ -84,7 +93,7 @@ class SimulatedTake:
     onsets_s : array of float, shape (played,)
         Ascending, from the drill's time zero.
     asked : array of int, shape (played,)
-        Which asked note each onset is, −1 for an extra one.
+        Which note of ``Schedule.playable`` each onset is, −1 for an extra one.
     clock_s : array of float, shape (moments,)
         True error of the clock at each moment of the timeline, without the player's place.
     drift_s, return_s : array of float, shape (silences,)
@@ -115,17 +124,21 @@ def simulate(schedule: Schedule, player: Player, *, seed: int) -> SimulatedTake:
     Notes
     -----
     ``A[k+1] = (1 − α)^clicks · A[k] + interval · (1 / (1 + bias) − 1) + cv · interval · N(0, 1)``,
-    the bias only in silences; a note is ``asked + place + A + hand · N(0, 1)``.
+    the bias only in silences; a note is ``asked + place + A + hand · N(0, 1)``. A player who is more
+    than half a beat off when the click comes back takes it for the nearest beat: whole beats are
+    left out, or played once too often, and the count goes on from the click.
     """
     if seed < 0:
         raise GiustoError(f"seed is {seed}, allowed is 0 or above", code="out_of_range")
     rng = np.random.default_rng(seed)
     line = timeline(schedule)
-    clock_s = _clock(line, player, rng)
+    clock_s = _clock(line, player, schedule.beat_s, rng)
     ideal_s = line.time_s[line.of_note] + clock_s[line.of_note] + player.place_ms / 1000
     played_s = ideal_s + rng.normal(0.0, player.hand_ms / 1000, ideal_s.size)
-    caught = np.flatnonzero(rng.random(ideal_s.size) >= player.missed)
-    extra_s = _extra(ideal_s, player, rng)
+    left_out, again_s = _slips(line, clock_s, ideal_s, schedule.beat_s)
+    missed = 1 - player.density if schedule.is_free else player.missed
+    caught = np.flatnonzero((rng.random(ideal_s.size) >= missed) & ~left_out)
+    extra_s = np.concatenate([_extra(ideal_s[~left_out], player, rng), again_s])
     onsets_s = np.concatenate([played_s[caught], extra_s])
     asked = np.concatenate([caught, np.full(extra_s.size, -1)])
     order = np.argsort(onsets_s, kind="stable")
@@ -138,17 +151,55 @@ def simulate(schedule: Schedule, player: Player, *, seed: int) -> SimulatedTake:
     )
 
 
-def _clock(line: Timeline, player: Player, rng: np.random.Generator) -> FloatArray:
+def _clock(line: Timeline, player: Player, beat_s: float, rng: np.random.Generator) -> FloatArray:
     alone = np.where(line.silence >= 0, 1 / (1 + player.bias_percent / 100) - 1, 0.0)
     noise = rng.normal(0.0, 1.0, line.interval_s.size) * player.clock_percent / 100
+    if player.wander_percent:
+        noise += one_over_f(line.interval_s.size, rng) * player.wander_percent / 100
     step_s = line.interval_s * (alone + noise)
     keep = (1 - player.alpha) ** line.clicks
     clock_s = np.zeros(len(line))
     error_s = 0.0
+    back = set(returns(line).tolist())
     for k, (kept, gained_s) in enumerate(zip(keep.tolist(), step_s.tolist(), strict=True), start=1):
         error_s = kept * error_s + gained_s
         clock_s[k] = error_s
+        if k in back:  # the click is taken for the nearest beat
+            error_s -= round(error_s / beat_s) * beat_s
     return clock_s
+
+
+def _slips(line: Timeline, clock_s: FloatArray, ideal_s: FloatArray, beat_s: float) -> tuple[BoolArray, FloatArray]:
+    """Return which notes whole lost beats leave out, and when notes are played that whole gained beats add."""
+    left_out = np.zeros(ideal_s.size, dtype=bool)
+    again = [np.empty(0)]
+    slot_s = float(np.min(np.diff(line.time_s[line.of_note]), initial=4.0))
+    for moment in returns(line).tolist():
+        after = int(np.searchsorted(line.of_note, moment, side="right"))
+        if after == ideal_s.size or abs(clock_s[moment]) <= beat_s / 2:
+            continue
+        noticed_s = line.time_s[moment] + REACTION_S
+        left_out[:after] |= ideal_s[:after] > noticed_s
+        counted_on_s = ideal_s[after:] - clock_s[line.of_note[after:]] + clock_s[moment]
+        again.append(counted_on_s[counted_on_s < noticed_s])
+        kept_s = np.concatenate([ideal_s[:after][~left_out[:after]], again[-1]])
+        left_out[after:] |= ideal_s[after:] < np.max(kept_s, initial=0.0) + slot_s / 2
+    return left_out, np.concatenate(again)
+
+
+def one_over_f(size: int, rng: np.random.Generator) -> FloatArray:
+    """Return noise whose power falls as 1/f, with a standard deviation of 1.
+
+    White noise, its spectrum divided by the root of the frequency; the lowest is one turn in twice
+    the length, so that no trend is taken out.
+    """
+    padded = 2 * max(size, 2)
+    spectrum = np.fft.rfft(rng.normal(0.0, 1.0, padded))
+    frequency = np.arange(spectrum.size, dtype=np.float64)
+    frequency[0] = 1.0
+    shaped = np.fft.irfft(spectrum / np.sqrt(frequency), padded)
+    noise: FloatArray = (shaped / shaped.std())[:size]
+    return noise
 
 
 def _extra(ideal_s: FloatArray, player: Player, rng: np.random.Generator) -> FloatArray:

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from itertools import combinations, product
-from math import exp, log
+from math import exp, hypot, log
 
 import numpy as np
 
 from giusto.arrays import FloatArray
 from giusto.chain import Chain, Sizes
+from giusto.pooling import pool
 from giusto.smoother import Solution
 
 EXCERPT, EXCERPTS = 1500, 3  # ours: a longer take is sized from three stretches of 1,500 moments
@@ -25,28 +27,121 @@ HAND_PRIOR_MS = (8.0, 0.6)
 ALPHA_PRIOR = (0.4, 1.0)
 
 
-def likely_sizes(take: Chain) -> tuple[Sizes, list[Solution], FloatArray]:
-    """Return the likeliest sizes, and weighted solutions that stand for all likely ones."""
-    centre = np.array([log(CLOCK_PRIOR[0]), log(HAND_PRIOR_MS[0]), log(ALPHA_PRIOR[0] / (1 - ALPHA_PRIOR[0]))])
-    spread = np.array([CLOCK_PRIOR[1], HAND_PRIOR_MS[1], ALPHA_PRIOR[1]])
+SPREAD_OF_TAKES = 0.25  # ours, weak: how far one player's log sizes differ from take to take in truth
+FEWEST_TAKES = 3  # ours: fewer earlier takes say little of a player
 
-    excerpts = _excerpts(take)
+
+@dataclass(frozen=True, slots=True)
+class Prior:
+    """What is known of the sizes beforehand: of log clock (a share), log hand (ms) and log odds of alpha.
+
+    Attributes
+    ----------
+    centre, spread : array of float, shape (3,)
+    """
+
+    centre: FloatArray
+    spread: FloatArray
+
+
+WEAK = Prior(
+    centre=np.array([log(CLOCK_PRIOR[0]), log(HAND_PRIOR_MS[0]), log(ALPHA_PRIOR[0] / (1 - ALPHA_PRIOR[0]))]),
+    spread=np.array([CLOCK_PRIOR[1], HAND_PRIOR_MS[1], ALPHA_PRIOR[1]]),
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Seen:
+    """What one take showed of the sizes, under the weak prior's scale: means and standard deviations.
+
+    Attributes
+    ----------
+    free, free_sd : tuple of 3 floats
+        Log of clock (a share) and of hand (ms), log odds of alpha.
+    """
+
+    free: tuple[float, float, float]
+    free_sd: tuple[float, float, float]
+
+
+def prior_from(earlier: Sequence[Seen]) -> Prior:
+    """Return what a player's earlier takes let expect of the next: the weak prior for fewer than three.
+
+    Notes
+    -----
+    Random effects over takes (``pooling``) with the weak prior as one take more; the spread is that
+    of one further take, so a change of instrument or of form stays possible.
+    """
+    if len(earlier) < FEWEST_TAKES:
+        return WEAK
+    centre, spread = np.empty(3), np.empty(3)
+    for k in range(3):
+        values = [WEAK.centre[k], *(seen.free[k] for seen in earlier)]
+        variances = [WEAK.spread[k] ** 2, *(max(seen.free_sd[k], 0.05) ** 2 for seen in earlier)]
+        pooled = pool(values, variances, scale=SPREAD_OF_TAKES)
+        centre[k] = pooled.mean
+        spread[k] = hypot(pooled.spread, (pooled.ci95[1] - pooled.ci95[0]) / 3.92, SPREAD_OF_TAKES / 2)
+    return Prior(centre, np.minimum(spread, WEAK.spread))
+
+
+@dataclass(frozen=True, slots=True)
+class Likely:
+    """The sizes of a take: the likeliest, how sure, and weighted solutions that stand for all likely ones.
+
+    Attributes
+    ----------
+    mode : Sizes
+    solutions : list of Solution
+    weights : array of float, shape (solutions,)
+        Summing to 1.
+    free, free_sd : array of float, shape (3,)
+        Log of clock and of hand, log odds of alpha, and their posterior standard deviations.
+    """
+
+    mode: Sizes
+    solutions: list[Solution]
+    weights: FloatArray
+    free: FloatArray
+    free_sd: FloatArray
+
+    @property
+    def seen(self) -> Seen:
+        """What the take showed, for the player's history."""
+        (a, b, c), (d, e, f) = self.free.tolist(), self.free_sd.tolist()
+        return Seen((a, b, c), (d, e, f))
+
+
+def share_of(log_odds: float) -> float:
+    """Return a share from its log odds."""
+    return float(1 / (1 + exp(-log_odds)))
+
+
+def likely_sizes(take: Chain, prior: Prior) -> Likely:
+    """Return the likely sizes of a take, under what is known beforehand."""
+    centre, spread = prior.centre, prior.spread
+    parts = excerpts(take)
 
     def cost(free: FloatArray) -> float:
         away = (free - centre) / spread
         sizes = _sizes_of(free)
-        return 0.5 * float(away @ away) - sum(Solution(part, sizes).log_likelihood for part in excerpts)
+        return 0.5 * float(away @ away) - sum(Solution(part, sizes).log_likelihood for part in parts)
 
     low, high = centre - 5 * spread, centre + 5 * spread
     trials = [centre + spread * [clock, hand, 0.0] for clock, hand in product((-1.0, 0.0, 1.0), repeat=2)]
-    mode, deviations = _mode(cost, min(trials, key=cost), low, high)
+    mode, deviations = find_mode(cost, min(trials, key=cost), low, high)
     corners = [np.clip(mode + deviations @ z, low, high) for z in product((-1.0, 1.0), repeat=3)]
     costs = np.array([cost(corner) for corner in corners])
     weights = np.exp(np.maximum(costs.min() - costs, -4.0))
-    return _sizes_of(mode), [Solution(take, _sizes_of(c)) for c in corners], weights / weights.sum()
+    return Likely(
+        mode=_sizes_of(mode),
+        solutions=[Solution(take, _sizes_of(c)) for c in corners],
+        weights=weights / weights.sum(),
+        free=mode,
+        free_sd=np.sqrt(np.sum(deviations**2, axis=1)),
+    )
 
 
-def _mode(
+def find_mode(
     cost: Callable[[FloatArray], float], start: FloatArray, low: FloatArray, high: FloatArray
 ) -> tuple[FloatArray, FloatArray]:
     """Return where ``cost`` is least, by Newton's method, and its principal axes, one SD long.
@@ -70,7 +165,7 @@ def _mode(
     return mode, deviations
 
 
-def _excerpts(take: Chain) -> list[Chain]:
+def excerpts(take: Chain) -> list[Chain]:
     """Return the stretches of a take that its sizes are estimated from, cut between silences."""
     n = take.error_ms.size
     if n <= EXCERPT * EXCERPTS:
@@ -101,4 +196,4 @@ def _slopes(cost: Callable[[FloatArray], float], at: FloatArray) -> tuple[float,
 
 
 def _sizes_of(free: FloatArray) -> Sizes:
-    return Sizes(clock=exp(free[0]), hand_ms=exp(free[1]), alpha=1 / (1 + exp(-free[2])))
+    return Sizes(clock=exp(free[0]), hand_ms=exp(free[1]), alpha=share_of(free[2]))

@@ -15,10 +15,10 @@ from scipy.linalg import cho_solve_banded, cholesky_banded
 from scipy.linalg.lapack import dpttrf, dpttrs
 
 from giusto.arrays import FloatArray, IntArray
-from giusto.chain import Chain, Sizes
+from giusto.chain import OPEN_BEATS, Chain, Sizes
 
 LEAN_SD = 10.0  # ours: a lean of 1000 %, which says nothing
-START_SD_BEATS = 0.25  # ours: where the clock may start, and restart after a return
+HEARD_LEAN_SD = 0.005  # ours: while the click sounds, a lean of half a percent (long series wander)
 
 
 class Solution:
@@ -38,10 +38,10 @@ class Solution:
     def _precision(self) -> None:
         """Lay out the precision of the clock (diagonal, off) and of the leans (cross terms)."""
         take, sizes = self.take, self.sizes
-        start_var = (START_SD_BEATS * take.beat_ms) ** 2
-        step_var = (sizes.clock * take.interval_ms) ** 2 + np.where(take.opened, start_var, 0.0)
+        start_var = (OPEN_BEATS * take.beat_ms) ** 2
+        step_var = (sizes.clock * take.interval_ms) ** 2 + take.opened_ms**2
         keep = (1 - sizes.alpha) ** take.clicks
-        gained = np.where(take.silence >= 0, take.interval_ms, 0.0)
+        gained = take.interval_ms
         weight = np.where(take.caught, sizes.hand_ms**-2, 0.0)
         diagonal = weight.copy()
         diagonal[0] += 1 / start_var
@@ -85,7 +85,7 @@ class Solution:
 
     def _solve_ends(self) -> None:
         """Solve the banded system of ends and leans, ordered end, lean, end, lean, ..."""
-        ends = self.take.ends
+        take, ends = self.take, self.take.ends
         z = ends.size
         first = np.concatenate([[0], ends])  # of each piece; its end itself adds nothing
         sums = np.stack([np.add.reduceat(self.rows[row] * self.solved, first, axis=1) for row in range(3)])
@@ -96,7 +96,8 @@ class Solution:
             between = sums[:, :, 1:-1]
             band[0, ::2] = self.diagonal[ends] - sums[0, 0, 1:] - sums[1, 1, :-1]
             lean_sum = np.diff(np.concatenate([[0.0], np.cumsum(self.lean_precision)])[ends])
-            band[0, 1::2] = lean_sum + LEAN_SD**-2 - between[2, 2]
+            lean_sd = np.where(take.silence[ends[:-1]] >= 0, LEAN_SD, HEARD_LEAN_SD)
+            band[0, 1::2] = lean_sum + lean_sd**-2 - between[2, 2]
             adjacent = np.diff(ends) == 1
             direct = ends[:-1]
             band[1, 0:-1:2] = self.lean_left[direct] - between[0, 2]
@@ -107,7 +108,7 @@ class Solution:
             target[1::2] = -between[2, 3:].T
             self.factor = cholesky_banded(band, lower=True)
             self.log_posterior += 2 * float(np.log(self.factor[0]).sum())
-            self.log_prior -= 2 * (z - 1) * log(LEAN_SD)
+            self.log_prior -= 2 * float(np.log(lean_sd).sum())
             self.at_ends = cho_solve_banded((self.factor, True), target)
         explained = self.rows[3:] @ self.solved[3:].T + target.T @ self.at_ends
         self.information = (self.data * self.weight) @ self.data.T - explained
@@ -175,6 +176,19 @@ class Solution:
         var = cov[0, 2 * at] + cov[0, 2 * at + 2] - 2 * cov[2, 2 * at]
         var = var + _quadratic(self.clocks[1:, end] - self.clocks[1:, start], self.effects_cov)
         return self.clock[end] - self.clock[start], var
+
+    def leans(self, start: IntArray) -> tuple[FloatArray, FloatArray]:
+        """Return the lean of the silences that start there, and its variance; late is positive.
+
+        The lean is what the clock was set to: its range holds the clock's own noise, where that of the
+        drift does not.
+        """
+        if not start.size:
+            return np.empty(0), np.empty(0)
+        at = 2 * np.searchsorted(self.take.ends, start) + 1
+        shared = self.at_ends[at, 1:].T
+        lean = self.at_ends[at, 0] - self.effects @ shared
+        return lean, self._ends_cov[0, at] + _quadratic(shared, self.effects_cov)
 
     @cached_property
     def _ends_cov(self) -> FloatArray:

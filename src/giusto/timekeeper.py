@@ -29,7 +29,7 @@ import numpy as np
 
 from giusto.arrays import FloatArray, IntArray
 from giusto.chain import Chain, Sizes
-from giusto.sizes import likely_sizes
+from giusto.sizes import WEAK, Likely, Prior, likely_sizes
 from giusto.smoother import Solution
 
 
@@ -45,10 +45,14 @@ class Track:
         Clock error against the player's place, and its variance.
     place_ms, place_var : float
         Where the player sits against the click.
-    slot_ms : array of float, shape (slots,)
-        Lean of each slot against the beat; 0 for the beat.
+    slot_ms, slot_var : array of float, shape (slots,)
+        Lean of each slot against the beat, and its variance; 0 for the beat.
+    lean, lean_var : array of float, shape (silences,)
+        Drift a unit of time that each silence's clock was set to, its own noise apart, and its variance.
     drift_ms, drift_var : array of float, shape (silences,)
         What the clock gained from a silence's start to its end.
+    likely : Likely or None
+        How sure the sizes are; None where they were given.
     """
 
     sizes: Sizes
@@ -57,11 +61,15 @@ class Track:
     place_ms: float
     place_var: float
     slot_ms: FloatArray
+    slot_var: FloatArray
+    lean: FloatArray
+    lean_var: FloatArray
     drift_ms: FloatArray
     drift_var: FloatArray
+    likely: Likely | None = None
 
 
-def smooth(take: Chain, start: IntArray, end: IntArray, *, sizes: Sizes | None = None) -> Track:
+def smooth(take: Chain, start: IntArray, end: IntArray, *, sizes: Sizes | None = None, prior: Prior = WEAK) -> Track:
     """Take clock and hand apart.
 
     Parameters
@@ -72,6 +80,8 @@ def smooth(take: Chain, start: IntArray, end: IntArray, *, sizes: Sizes | None =
         Moments at which each silence starts and ends.
     sizes : Sizes, optional
         Known sizes; without them they are estimated, and integrated over.
+    prior : Prior
+        What is known of the sizes beforehand.
 
     Returns
     -------
@@ -79,8 +89,8 @@ def smooth(take: Chain, start: IntArray, end: IntArray, *, sizes: Sizes | None =
     """
     if sizes is not None:
         return _track([Solution(take, sizes)], np.ones(1), start, end)
-    mode, points, weights = likely_sizes(take)
-    return replace(_track(points, weights, start, end), sizes=mode)
+    likely = likely_sizes(take, prior)
+    return replace(_track(likely.solutions, likely.weights, start, end), sizes=likely.mode, likely=likely)
 
 
 def _track(solutions: list[Solution], weights: FloatArray, start: IntArray, end: IntArray) -> Track:
@@ -95,7 +105,9 @@ def _track(solutions: list[Solution], weights: FloatArray, start: IntArray, end:
     clock, clock_var = mixed([s.clock for s in solutions], [s.clock_var() for s in solutions])
     place, place_var = mixed([s.effects[:1] for s in solutions], [s.effects_cov[0, :1] for s in solutions])
     drift, drift_var = mixed([d[0] for d in drifts], [d[1] for d in drifts])
-    slots = np.tensordot(weights, np.array([s.effects for s in solutions]), 1)
+    leans = [s.leans(start) for s in solutions]
+    lean, lean_var = mixed([each[0] for each in leans], [each[1] for each in leans])
+    slots, slot_var = mixed([s.effects for s in solutions], [np.diag(s.effects_cov) for s in solutions])
     return Track(
         sizes=solutions[0].sizes,
         clock_ms=clock,
@@ -103,6 +115,9 @@ def _track(solutions: list[Solution], weights: FloatArray, start: IntArray, end:
         place_ms=float(place[0]),
         place_var=float(place_var[0]),
         slot_ms=np.concatenate([[0.0], slots[1:]]),
+        slot_var=np.concatenate([[0.0], slot_var[1:]]),
+        lean=lean,
+        lean_var=lean_var,
         drift_ms=drift,
         drift_var=drift_var,
     )

@@ -11,8 +11,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from giusto.arrays import BoolArray, FloatArray, IntArray
-from giusto.errors import NotBuiltError
 from giusto.schedule import Schedule
+
+REACTION_S = 0.2  # from memory: a click changes no note that is played within 150 to 250 ms of it
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,7 +25,8 @@ class Timeline:
     time_s : array of float, shape (n,)
         The asked time of each moment, ascending.
     note : array of int, shape (n,)
-        Index of the asked note at the moment, −1 where a silence ends and no note is asked.
+        Index of the note that may be played at the moment (``Schedule.playable``), −1 where a silence
+        ends and none is.
     interval_s : array of float, shape (n − 1,)
         Length of each step.
     clicks : array of int, shape (n − 1,)
@@ -64,18 +66,12 @@ def timeline(schedule: Schedule) -> Timeline:
     Returns
     -------
     Timeline
-
-    Raises
-    ------
-    NotBuiltError
-        Where the part is free: what was played then can't be read yet.
     """
-    if not len(schedule.notes):
-        raise NotBuiltError("part.play free")
+    notes = schedule.playable
     starts = np.array([s.start_tick for s in schedule.silences], dtype=np.int64)
     ends = np.array([s.end_tick for s in schedule.silences], dtype=np.int64)
-    tick = np.union1d(schedule.notes.tick, np.concatenate([starts, ends]))
-    of_note = np.searchsorted(tick, schedule.notes.tick)
+    tick = np.union1d(notes.tick, np.concatenate([starts, ends]))
+    of_note = np.searchsorted(tick, notes.tick)
     note = np.full(tick.size, -1)
     note[of_note] = np.arange(of_note.size)
     time_s = schedule.seconds(tick)
@@ -91,6 +87,13 @@ def timeline(schedule: Schedule) -> Timeline:
         end=np.searchsorted(tick, ends),
         of_note=of_note,
     )
+
+
+def returns(line: Timeline) -> IntArray:
+    """Return the moments at which the click comes back to stay: a silence ends and none begins."""
+    last = len(line) - 1
+    back: IntArray = np.array([k for k in line.end.tolist() if k == last or line.silence[k] < 0], dtype=np.int64)
+    return back
 
 
 def _is_heard(schedule: Schedule, tick: IntArray) -> BoolArray:

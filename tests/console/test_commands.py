@@ -75,12 +75,11 @@ class CommandTests(TestCase):
 
     def test_bad_input_is_one_line_and_status_2(self) -> None:
         bad_bpm, no_json = self.write("a.json", json.dumps(plain(bpm=5))), self.write("b.json", "{")
-        not_built = self.write("c.json", json.dumps(plain(play="free")))
         unsorted = self.write("d.csv", "time_s\n2.0\n1.0\n")
         cases = (
             (("schedule", bad_bpm), "giusto schedule: tempo.bpm: is 5, allowed is at least 10"),
             (("schedule", no_json), "giusto schedule: not JSON"),
-            (("simulate", not_built, "--seed", "1"), "part.play free can't be read by this version"),
+            (("simulate", self.drill, "--seed", "1", "--density", "2"), "density is 2.0, allowed is 0.05 to 1"),
             (("schedule", str(self.folder / "none.json")), "No such file or directory"),
             (("schedule", str(self.folder)), "Is a directory"),
             (("analyse", self.drill, unsorted), "onsets_s must ascend: 1.0 s after 2.0 s at line 3"),

@@ -1,5 +1,6 @@
 """Which played note is which asked note."""
 
+from itertools import product
 from unittest import TestCase
 
 import numpy as np
@@ -83,10 +84,12 @@ class SimulatedTests(TestCase):
         for index, changes in enumerate(self.plans):
             plan = planned(**changes)
             beats = (plan.silences[0].end_tick - plan.silences[0].start_tick) / plan.ticks_per_beat
-            for seed in range(8):
-                reach = (-0.45, -0.25, -0.1, 0.0, 0.05, 0.2, 0.3, 0.45)[seed]
+            for seed in range(24):
+                reach = (-0.45, -0.25, -0.1, 0.0, 0.05, 0.2, 0.3, 0.45)[seed % 8]
                 player = Player(bias_percent=100 * (1 / (1 + reach / beats) - 1), missed=missed, extra=extra)
                 take = simulate(plan, player, seed=100 * index + seed)
+                if np.max(np.abs(take.return_s)) > plan.beat_s / 2:
+                    continue  # the player takes the click for another beat: see SlipTests
                 wrong += mislabelled(plan, take)
                 total += take.onsets_s.size
         return wrong / total
@@ -96,6 +99,86 @@ class SimulatedTests(TestCase):
 
     def test_missed_and_extra_notes(self) -> None:
         self.assertLessEqual(self.share(0.03, 0.03), 0.004)
+
+
+class SlipTests(TestCase):
+    """Whole beats lost or gained in a long silence: labels, and the count after the return."""
+
+    def test_more_than_half_a_beat_off_at_the_return(self) -> None:
+        wrong = total = 0
+        for grid, silent, beats_off in product((1, 2, 4), (8, 16), (-2.0, -1.3, -0.7, 0.7, 1.3, 2.0)):
+            plan = planned(grid=grid, silence=fixed(2, silent), cycles=3 * (2 + silent))
+            bias = 100 * (1 / (1 + beats_off / (silent * 4 + 1)) - 1)
+            take = simulate(plan, Player(bias_percent=bias), seed=grid)
+            wrong += mislabelled(plan, take)
+            total += take.onsets_s.size
+        self.assertLessEqual(wrong / total, 0.01)
+
+    def test_a_lost_beat_by_hand(self) -> None:
+        """Quarters at 96 whose silence of 33 beats is played in the time of 34: one beat is left out."""
+        plan = planned(grid=1, silence=fixed(2, 8), cycles=10)
+        asked, silence = asked_times(plan), plan.silences[0]
+        start, end = (int(plan.notes.tick.searchsorted(t)) for t in (silence.start_tick, silence.end_tick))
+        slow = asked[start] + (asked[start : end + 1] - asked[start]) * 34 / 33
+        slow = slow[slow < asked[end] + 0.01]  # the last of the silence falls on the returning click
+        onsets = np.concatenate([asked[:start], slow, asked[end + 1 :]])
+        found = match(plan, onsets)
+        self.assertEqual(found.missed.tolist(), [end])
+        self.assertEqual(found.extra.size, 0)
+
+
+class UnevenPlayingTests(TestCase):
+    """What people do: flams, doubles, a late start, a break, bursts, offbeats, improvising."""
+
+    def setUp(self) -> None:
+        self.plan = planned()
+        self.take = simulate(self.plan, Player(bias_percent=1.0), seed=2)
+
+    def labels(self, onsets: FloatArray, plan: Schedule | None = None) -> list[int]:
+        found = match(plan or self.plan, onsets)
+        labels = np.full(onsets.size, -1)
+        labels[found.played] = found.asked
+        return labels.tolist()
+
+    def added(self, apart_s: float) -> tuple[FloatArray, list[int]]:
+        """Return the take with every seventh note played twice, and the true labels."""
+        again = self.take.onsets_s[::7] + apart_s
+        onsets = np.concatenate([self.take.onsets_s, again])
+        order = np.argsort(onsets)
+        return onsets[order], np.concatenate([self.take.asked, np.full(again.size, -1)])[order].tolist()
+
+    def test_a_grace_note_before_the_note(self) -> None:
+        onsets, truth = self.added(-0.035)
+        self.assertLessEqual(np.count_nonzero(np.not_equal(self.labels(onsets), truth)), 4)
+
+    def test_doubled_notes(self) -> None:
+        onsets, truth = self.added(0.08)
+        self.assertEqual(self.labels(onsets), truth)
+
+    def test_late_start_and_early_stop(self) -> None:
+        self.assertEqual(self.labels(self.take.onsets_s[37:100]), list(range(37, 100)))
+
+    def test_broken_off_and_come_back_off_place(self) -> None:
+        kept = [*range(30), *range(70, 136)]
+        onsets = self.take.onsets_s[kept]
+        onsets[30:] += 0.12
+        self.assertEqual(self.labels(onsets), kept)
+
+    def test_bursts_against_a_slow_click(self) -> None:
+        plan = planned(bpm=30, on=["1"], silence=None, grid=4, play=["4+1/2", "4+3/4", "1"], cycles=12)
+        take = simulate(plan, Player(bias_percent=2), seed=3)
+        self.assertEqual(self.labels(take.onsets_s, plan), take.asked.tolist())
+
+    def test_offbeats_only(self) -> None:
+        plan = planned(play=["1+1/2", "2+1/2", "3+1/2", "4+1/2"])
+        take = simulate(plan, Player(bias_percent=2), seed=3)
+        self.assertEqual(self.labels(take.onsets_s, plan), take.asked.tolist())
+
+    def test_improvising_on_the_grid(self) -> None:
+        for grid, bpm in ((2, 96), (3, 70), (4, 80)):
+            plan = planned(play="free", grid=grid, bpm=bpm)
+            take = simulate(plan, Player(bias_percent=-1.5), seed=grid)
+            self.assertEqual(self.labels(take.onsets_s, plan), take.asked.tolist())
 
 
 class OutsideTests(TestCase):

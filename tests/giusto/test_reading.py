@@ -120,11 +120,14 @@ class TooLittleTests(TestCase):
         self.assertIsNotNone(reading.silences[2].drift_ms)
         self.assertTrue(any("place" in note for note in reading.notes))
 
-    def test_later_figures_are_null_with_a_note(self) -> None:
-        plain = read(asked()).plain()
-        for name in ("tendency", "variability", "correction", "rhythm"):
-            self.assertIsNone(plain[name])
-        self.assertIn("not measured by this version: tendency", plain["notes"][-1])
+    def test_a_figure_that_is_not_given_says_why(self) -> None:
+        changes = dict(silence=None, cycles=2, grid=1)
+        plain = read(asked(**changes), **changes).plain()
+        for name in ("tendency", "variability", "correction", "rhythm", "swing", "course", "fatigue", "places"):
+            with self.subTest(name):
+                self.assertIsNone(plain[name])
+                if name != "swing":  # a part of the rhythm
+                    self.assertTrue(any(note.startswith(f"{name}: ") for note in plain["notes"]))
 
 
 class BadOnsetsTests(TestCase):

@@ -7,7 +7,6 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from numpy.testing import assert_allclose
 
-from giusto.errors import NotBuiltError
 from giusto.timeline import timeline
 from tests.drills import fixed, planned
 
@@ -224,14 +223,12 @@ class PartTests(TestCase):
         self.assertEqual(counts, [1, 1, 2, 1, 1])
         self.assertTrue(np.all(np.diff(plan.notes.tick) > 0))
 
-    def test_a_free_part_asks_for_nothing_and_is_not_read_yet(self) -> None:
-        plan = planned(play="free")
+    def test_a_free_part_asks_for_nothing_and_lets_every_slot_be_played(self) -> None:
+        plan, grid = planned(play="free"), planned()
         self.assertEqual(len(plan.notes), 0)
         self.assertEqual(len(plan.silences), 4)
-        with self.assertRaises(NotBuiltError) as caught:
-            timeline(plan)
-        self.assertEqual(caught.exception.code, "not_built")
-        self.assertIn("part.play free", str(caught.exception))
+        self.assertEqual(plan.playable.tick.tolist(), grid.notes.tick.tolist())
+        self.assertEqual(timeline(plan).of_note.size, 136)
 
     def test_long_drills_are_laid_out_whole(self) -> None:
         plan = planned(beats=64, cycles=2000, grid=8, silence=fixed(1, 1), close=0)

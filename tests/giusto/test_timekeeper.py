@@ -8,9 +8,9 @@ import statsmodels.api as sm
 from numpy.testing import assert_allclose
 
 from giusto.arrays import FloatArray
-from giusto.chain import Chain, Sizes, chain
+from giusto.chain import OPEN_BEATS, Chain, Sizes, chain
 from giusto.simulate import Player, SimulatedTake, simulate
-from giusto.smoother import LEAN_SD, START_SD_BEATS
+from giusto.smoother import HEARD_LEAN_SD, LEAN_SD
 from giusto.timekeeper import smooth
 from giusto.timeline import Timeline, timeline
 from tests.drills import fixed, planned
@@ -25,7 +25,7 @@ def one_silence(errors_ms: FloatArray, interval_ms: float) -> Chain:
         interval_ms=np.full(n - 1, interval_ms),
         clicks=np.zeros(n - 1, dtype=int),
         silence=np.zeros(n - 1, dtype=int),
-        opened=np.zeros(n - 1, dtype=bool),
+        opened_ms=np.zeros(n - 1),
         slot=np.zeros(n, dtype=int),
         ends=np.array([0, n - 1]),
         beat_ms=interval_ms * 1e5,
@@ -100,16 +100,18 @@ def dense(take: Chain, sizes: Sizes) -> dict[str, Any]:
     n, ends = take.error_ms.size, take.ends
     leans = max(ends.size - 1, 0)
     precision = np.zeros((n + leans, n + leans))
-    start_var = (START_SD_BEATS * take.beat_ms) ** 2
+    start_var = (OPEN_BEATS * take.beat_ms) ** 2
     precision[0, 0] = 1 / start_var
     for k in range(n - 1):
         row = np.zeros(n + leans)
         row[k + 1], row[k] = 1.0, -((1 - sizes.alpha) ** take.clicks[k])
-        if take.silence[k] >= 0:
-            row[n + np.searchsorted(ends, k, side="right") - 1] = -take.interval_ms[k]
-        variance = (sizes.clock * take.interval_ms[k]) ** 2 + (start_var if take.opened[k] else 0.0)
+        piece = np.searchsorted(ends, k, side="right") - 1
+        if 0 <= piece < leans:
+            row[n + piece] = -take.interval_ms[k]
+        variance = (sizes.clock * take.interval_ms[k]) ** 2 + take.opened_ms[k] ** 2
         precision += np.outer(row, row) / variance
-    precision[range(n, n + leans), range(n, n + leans)] += LEAN_SD**-2
+    lean_sd = np.where(take.silence[ends[:-1]] >= 0, LEAN_SD, HEARD_LEAN_SD)
+    precision[range(n, n + leans), range(n, n + leans)] += lean_sd**-2
     caught = np.flatnonzero(take.caught)
     effects = np.zeros((n, 1 + int(take.slot.max())))
     effects[:, 0] = 1.0

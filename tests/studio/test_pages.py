@@ -20,7 +20,7 @@ from studio.drills.sentence import CLICK_WORDS
 from studio.drills.shelf import shelf
 from studio.takes.models import Reading, Take
 from tests.drills import fixed, plain
-from tests.studio.takes import begin_body, notes_body, play, post
+from tests.studio.takes import begin_body, play, post
 
 
 class SetTheClickTests(TestCase):
@@ -137,16 +137,11 @@ class PlayTests(TestCase):
 
 
 class FreePartTests(TestCase):
-    def test_a_free_take_is_kept_and_says_why_it_is_not_read(self) -> None:
-        path = "/takes/6f3f9c1e-6f0f-4f6b-9a76-1f4c4c8f0a12/"
-        free = plain(play="free")
-        self.assertEqual(post(self.client, f"{path}begin/", begin_body(free)).status_code, 200)
-        post(self.client, f"{path}batches/0/", notes_body([2.5, 3.0, 3.6]))
-        self.assertEqual(post(self.client, f"{path}end/", {"how": "stopped", "batches": 1}).status_code, 200)
-        page = self.client.get(path)
-        self.assertContains(page, "part.play free can&#x27;t be read by this version of Giusto yet")
-        silence = self.client.get(f"{path}silences/1/", headers={"Accept": "application/json"})
-        self.assertEqual(silence.status_code, 422)
+    def test_an_improvised_take_is_read_too(self) -> None:
+        take = play(self.client, drill=plain(play="free"), player=Hand(bias_percent=-2.5))
+        page = self.client.get(take.get_absolute_url())
+        self.assertContains(page, "You dragged in every silence.")
+        self.assertContains(page, "0 missed")
 
 
 class ReadingTests(TestCase):

@@ -184,8 +184,6 @@ class SentenceForm(forms.Form):
     def clean(self) -> dict[str, Any]:
         """Make the drill, so that the core has the last word."""
         cleaned = super().clean() or {}
-        if cleaned.get("by") == "simulated" and cleaned.get("play") == "free":
-            self.add_error("by", "A simulated player needs notes to play, not “as you like”.")
         if not self.errors:
             try:
                 self.made = self._named(validate(plain_of(cleaned)))

@@ -241,7 +241,7 @@ def bob_of(
     pin_ms = thread["clock_ms"][_index(thread["tick"], pin_tick)]
     text = returned_in_beats(silence, scale.beat_ms) if scale.in_beats else returned(silence)
     below = [] if ms is None else [spread(silence), became(silence, bpm)]
-    asked = silence_asked(plan, number - 1)
+    asked = plan.asked_in(plan.silences[number - 1])
     if ms is None:
         below = [f"{silence['notes']} of {asked} notes"]
     inside = columns.margin_x < 0
@@ -258,13 +258,6 @@ def bob_of(
         number=text if apart >= LINE_LABEL else "",
         below=below if apart >= FULL_LABEL and not inside else [],
     )
-
-
-def silence_asked(plan: Schedule, index: int) -> int:
-    """Return how many notes the part asks for in a silence, both ends included."""
-    span = plan.silences[index]
-    tick = plan.notes.tick
-    return int(tick.searchsorted(span.end_tick, side="right") - tick.searchsorted(span.start_tick))
 
 
 def _shape(kind: str, x: float, y: float) -> str:

@@ -21,7 +21,6 @@ from studio.drills.sentence import short
 from studio.drills.views import sentence_of
 from studio.sheet.layout import PHONE, TABLET, WIDE
 from studio.sheet.picture import big_row, draw_small, draw_take
-from studio.sheet.plumb import silence_asked
 from studio.takes import actions
 from studio.takes.archive import archive
 from studio.takes.forms import NoteForm
@@ -173,6 +172,6 @@ def _is_own(request: HttpRequest, take_id: str | None) -> bool:
 
 def _silence_rows(plan: Any, spec: dict[str, Any]) -> list[dict[str, Any]]:
     return [
-        {**silence, "number": number, "asked": silence_asked(plan, number - 1)}
+        {**silence, "number": number, "asked": plan.asked_in(plan.silences[number - 1])}
         for number, silence in enumerate(spec["silences"], start=1)
     ]

@@ -118,7 +118,6 @@ class RefusedInPlaceTests(TestCase):
             ("play=turns&turns=", "turns", "Name at least one place to play"),
             ("count_in=9", "count_in", "less than or equal to 8"),
             ("beat=9/7", "beat", "not one of the available choices"),
-            ("by=simulated&play=free", "by", "needs notes to play"),
             ("marks=99", "marks", "not one of the available choices"),
         )
         for link, word, reason in cases:

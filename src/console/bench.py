@@ -1,0 +1,59 @@
+"""Play simulated players whose truth is known, and print how true their readings are."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+
+from giusto.benchmark import HANDS, Tally, benchmark, cost
+
+HEAD = (
+    f"{'player':8} {'silent':>6} {'takes':>5} {'notes':>7} {'wrong %':>7} {'RMSE/o':>6}"
+    f" {'drift':>6} {'return':>6} {'tend.':>6} {'clock':>6} {'hand':>6} {'alpha':>6} {'false':>6}"
+)
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """Add this command's arguments."""
+    parser.add_argument("--seed", type=int, default=1, help="the same seed plays the same takes (1)")
+    parser.add_argument("--repeats", type=int, default=1, help="takes for each cell and bias (1)")
+    parser.add_argument("--hands", nargs="+", choices=list(HANDS), default=list(HANDS), help="kinds of player (all)")
+    parser.add_argument("--no-cost", action="store_true", help="leave out time and memory")
+
+
+def run(chosen: argparse.Namespace) -> None:
+    """Print the table, a row for each kind of player and length of silence, then all together."""
+    print(HEAD)
+    total = Tally()
+    for kind, silent, tally in benchmark(seed=chosen.seed, repeats=chosen.repeats, hands=chosen.hands):
+        print(_row(kind, str(silent), tally))
+        sys.stdout.flush()
+        _join(total, tally)
+    print(_row("all", "", total))
+    if not chosen.no_cost:
+        print(f"\n{'notes':>8} {'ms a thousand notes':>20} {'peak MB':>8}")
+        for line in cost(seed=chosen.seed):
+            print(f"{line.notes:8d} {line.ms_per_thousand:20.1f} {line.peak_mb:8.1f}")
+
+
+def _row(kind: str, silent: str, tally: Tally) -> str:
+    shares = "".join(
+        f" {tally.share(figure):6.1f}" for figure in ("drift", "return", "tendency", "clock", "hand", "alpha")
+    )
+    verdicts = tally.unbiased_verdicts
+    false = 100 * sum(verdicts) / len(verdicts) if verdicts else float("nan")
+    wrong = 100 * tally.mislabelled / tally.notes
+    counts = f"{kind:8} {silent:>6} {tally.takes:5d} {tally.notes:7d}"
+    return f"{counts} {wrong:7.3f} {tally.rmse_ratio:6.3f}{shares} {false:6.1f}"
+
+
+def _join(total: Tally, part: Tally) -> None:
+    total.takes += part.takes
+    total.notes += part.notes
+    total.mislabelled += part.mislabelled
+    total.drift_error_ms += part.drift_error_ms
+    total.oracle_error_ms += part.oracle_error_ms
+    total.unbiased_verdicts += part.unbiased_verdicts
+    total.alpha += part.alpha
+    for figure, held in part.covered.items():
+        total.covered.setdefault(figure, []).extend(held)

@@ -1,0 +1,123 @@
+"""Where in a silence the drift came: at once, steadily, or growing."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import sqrt
+
+import numpy as np
+
+from giusto.arrays import FloatArray
+from giusto.pooling import pool
+from giusto.silence import Range, Way
+
+FEWEST = 6  # ours: notes of a silence, for a bend to be told from a slope
+BEND_SPREAD_MS = 10.0  # ours, weak: how far the bends of one take's silences differ in truth
+STEADY_SHARE = 0.25  # ours: a bend this small beside the drift leaves the way straight
+
+
+@dataclass(frozen=True, slots=True)
+class Bend:
+    """How far the clock's way through one silence leaves the straight one at its middle, and its variance.
+
+    Late is positive: with a late drift, a bend below 0 sags (most of it still to come), one above 0
+    bulges (most of it came early).
+    """
+
+    bend_ms: float
+    variance: float
+
+
+@dataclass(frozen=True, slots=True)
+class Course:
+    """The bend that a take's silences share, turned so that positive came early, and what it allows to say."""
+
+    bend_ms: float
+    ci95_ms: Range
+    silences: int
+    way: Way | None
+
+
+def bend(error_ms: FloatArray, time_ms: FloatArray, *, clock: float, hand_ms: float) -> Bend | None:
+    """Return the bend of one silence, or None for too few notes.
+
+    Parameters
+    ----------
+    error_ms : array of float, shape (n,)
+        The player's error at each caught note, the slots' leans taken off.
+    time_ms : array of float, shape (n,)
+        When the notes were asked, ascending.
+    clock : float
+        Standard deviation of a step as a share of it.
+    hand_ms : float
+
+    Returns
+    -------
+    Bend or None
+
+    Notes
+    -----
+    A contrast Σ w·error with Σ w = 0 and Σ w·t = 0: what a parabola has left when the straight line is
+    taken off it. Its variance under the two-level model is exact: Σ w²·hand² for the hand, and for
+    each step of the clock the square of the weights still to come times the step's variance.
+
+    Examples
+    --------
+    >>> t = np.arange(9.0) * 500
+    >>> round(bend(-(t / 1000 - 2) ** 2 + 4, t, clock=0.02, hand_ms=8.0).bend_ms, 3)
+    4.0
+    """
+    if error_ms.size < FEWEST:
+        return None
+    u = (time_ms - time_ms[0]) / (time_ms[-1] - time_ms[0])
+    parabola = 4 * u * (1 - u)  # 0 at both ends, 1 at the middle
+    line = np.column_stack([np.ones_like(u), u])
+    rest = parabola - line @ np.linalg.lstsq(line, parabola, rcond=None)[0]
+    weight = rest / float(rest @ parabola)
+    to_come = np.cumsum(weight[::-1])[::-1][1:]
+    step_var = (clock * np.diff(time_ms)) ** 2
+    variance = hand_ms**2 * float(weight @ weight) + float(to_come**2 @ step_var)
+    return Bend(float(weight @ error_ms), variance)
+
+
+def way_of(bend_ms: float, bend_sd_ms: float, drift_ms: float) -> Way | None:
+    """Return how a drift came, where the bend's range allows to say.
+
+    Examples
+    --------
+    >>> way_of(20.0, 4.0, 80.0), way_of(-20.0, 4.0, 80.0), way_of(20.0, 4.0, -80.0)
+    ('at once', 'growing', 'growing')
+    >>> way_of(2.0, 5.0, 80.0), way_of(12.0, 9.0, 80.0)
+    ('steadily', None)
+    """
+    early = bend_ms if drift_ms > 0 else -bend_ms
+    low, high = early - 1.96 * bend_sd_ms, early + 1.96 * bend_sd_ms
+    if low > 0:
+        return "at once"
+    if high < 0:
+        return "growing"
+    return "steadily" if max(-low, high) <= STEADY_SHARE * abs(drift_ms) else None
+
+
+def course(bends: list[Bend], drifts_ms: list[float]) -> Course | None:
+    """Return how the drift came over a take's silences, or None where there is none to speak of.
+
+    Parameters
+    ----------
+    bends : list of Bend
+    drifts_ms : list of float
+        The drift of the same silences.
+    """
+    if not bends:
+        return None
+    drift_ms = sum(drifts_ms) / len(drifts_ms)
+    turn = 1 if drift_ms > 0 else -1
+    pooled = pool([turn * b.bend_ms for b in bends], [b.variance for b in bends], scale=BEND_SPREAD_MS)
+    low, high = pooled.ci95
+    way = way_of(turn * pooled.mean, (high - low) / 3.92, drift_ms)
+    return Course(round(pooled.mean, 3), (round(low, 3), round(high, 3)), len(bends), way)
+
+
+def sd_of(found: Bend) -> float:
+    """Return the standard deviation of a bend."""
+    return sqrt(found.variance)

@@ -1,0 +1,109 @@
+"""A player's habit over many takes: what is sure of it, and what to expect of the next silence."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from math import sqrt
+
+import numpy as np
+from scipy.special import stdtrit
+
+from giusto.arrays import FloatArray
+from giusto.pooling import pool
+from giusto.silence import Range
+from giusto.tendency import SPREAD_PERCENT, Verdict, verdict_of
+
+FEWEST_TAKES = 3  # ours
+SPREAD_OF_TAKES_PERCENT = 0.5  # ours, weak: how far one player's takes differ in truth
+
+
+@dataclass(frozen=True, slots=True)
+class Habit:
+    """The bias that a player's takes share, at one tempo and length of silence; faster is positive.
+
+    Attributes
+    ----------
+    tempo_percent, ci95_percent
+        The habit and how sure it is: it narrows with takes.
+    expected_percent : (float, float)
+        Where the next silence will lie, 95 times in 100: it does not narrow below the player's own
+        wander.
+    takes, silences : int
+    verdict : str
+    """
+
+    tempo_percent: float
+    ci95_percent: Range
+    expected_percent: Range
+    takes: int
+    silences: int
+    verdict: Verdict
+
+
+@dataclass(frozen=True, slots=True)
+class Usual:
+    """The range that a figure of single takes or silences usually falls in.
+
+    Attributes
+    ----------
+    middle : float
+        Median.
+    expected : (float, float)
+        Middle 95 %, by mean and standard deviation with Student's quantile for one more.
+    n : int
+    """
+
+    middle: float
+    expected: Range
+    n: int
+
+
+def habit(takes: Sequence[tuple[FloatArray, FloatArray]]) -> Habit | str:
+    """Return the bias that takes share, or why it can't be given.
+
+    Parameters
+    ----------
+    takes : sequence of (array, array)
+        For each take: tempo deviation of its silences in percent, and their variances.
+
+    Notes
+    -----
+    Random effects on two levels: the silences of a take are pooled first (``pooling``), then the
+    takes. What is expected of a next silence adds both spreads and the silences' own variance.
+    """
+    takes = [take for take in takes if take[0].size]
+    if len(takes) < FEWEST_TAKES:
+        return f"{len(takes)} takes like this one; a habit needs {FEWEST_TAKES}"
+    within = [pool(percent, variance, scale=SPREAD_PERCENT) for percent, variance in takes]
+    means = [take.mean for take in within]
+    variances = [((take.ci95[1] - take.ci95[0]) / 3.92) ** 2 for take in within]
+    among = pool(means, variances, scale=SPREAD_OF_TAKES_PERCENT)
+    own = np.mean([take.spread**2 for take in within]) + np.median(np.concatenate([v for _, v in takes]))
+    half = 1.96 * sqrt(((among.ci95[1] - among.ci95[0]) / 3.92) ** 2 + among.spread**2 + float(own))
+    low, high = among.ci95
+    return Habit(
+        tempo_percent=round(among.mean, 3),
+        ci95_percent=(round(low, 3), round(high, 3)),
+        expected_percent=(round(among.mean - half, 3), round(among.mean + half, 3)),
+        takes=len(takes),
+        silences=sum(percent.size for percent, _ in takes),
+        verdict=verdict_of((low, high)),
+    )
+
+
+def usual(values: Sequence[float]) -> Usual | None:
+    """Return where a figure usually falls, or None for fewer than three values.
+
+    Examples
+    --------
+    >>> usual([10.0, 12.0, 11.0, 13.0]).middle
+    11.5
+    """
+    if len(values) < FEWEST_TAKES:
+        return None
+    array = np.asarray(values, dtype=np.float64)
+    n = array.size
+    half = float(stdtrit(n - 1, 0.975)) * float(array.std(ddof=1)) * sqrt(1 + 1 / n)
+    mean = float(array.mean())
+    return Usual(round(float(np.median(array)), 3), (round(mean - half, 3), round(mean + half, 3)), n)

@@ -1,0 +1,130 @@
+"""One change of a drill at a time: a silence shorter or longer, notes more or fewer, tempo slower or faster.
+
+Each lever takes a drill and returns the changed one, or None where the drill has nothing to pull. The
+number of silences stays, so that two takes can be set side by side.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from giusto.drill import Drill, FixedSilence, GrowingSilence, RandomSilence, validate
+from giusto.errors import GiustoError
+from giusto.tempo import beat_period_s
+
+# From memory: one hand taps no faster than every 150 to 200 ms (Repp 2003, J Mot Behav 35:355).
+FASTEST_SLOT_S = 0.15
+BPM_STEP = 4  # common practice: 2 to 4
+LENGTHS = (1, 2, 3, 4, 6, 8, 12, 16, 24, 32, 48, 64)  # ours: silences in cycles, each at most twice the one before
+MOST_CYCLES = 2000  # by the contract of drill/1
+FIRST_SILENCE = {"kind": "fixed", "heard": 2, "silent": 1}  # ours: for a click that never dropped out
+
+Lever = Callable[[Drill], Drill | None]
+
+
+def more_notes(drill: Drill) -> Drill | None:
+    """Return the drill with twice the notes to the beat, where all slots are played and a hand can follow.
+
+    Examples
+    --------
+    >>> eighths = validate({"giusto": "drill/1", "tempo": {"bpm": 96}, "cycle": {"beats": 4},
+    ...     "clicks": {"on": ["1"]}, "part": {"grid": 2, "play": "grid"}, "cycles": 8})
+    >>> more_notes(eighths).part.grid, more_notes(more_notes(eighths))
+    (4, None)
+    """
+    grid = drill.part.grid * 2
+    if drill.part.play != "grid" or grid > 8 or float(beat_period_s(drill.tempo.bpm)) / grid < FASTEST_SLOT_S:
+        return None
+    return _changed(drill, part={"grid": grid, "play": "grid"})
+
+
+def fewer_notes(drill: Drill) -> Drill | None:
+    """Return the drill with half the notes to the beat, where all slots are played and halve evenly."""
+    if drill.part.play != "grid" or drill.part.grid % 2:
+        return None
+    return _changed(drill, part={"grid": drill.part.grid // 2, "play": "grid"})
+
+
+def shorter_silence(drill: Drill) -> Drill | None:
+    """Return the drill with silences of about half the length; where single cycles drop out, fewer do."""
+    return _with_silence(drill, _half)
+
+
+def longer_silence(drill: Drill) -> Drill | None:
+    """Return the drill with silences one step longer; a click that never dropped out begins to."""
+    if drill.clicks.silence is None and drill.clicks.every == 1 and drill.clicks.shift is None:
+        return _with_clicks(drill, cycles=_whole_turns(drill.cycles, 3), silence=FIRST_SILENCE)
+    return _with_silence(drill, _next)
+
+
+def more_heard(drill: Drill) -> Drill | None:
+    """Return the drill with one cycle more heard before each silence."""
+    silence = drill.clicks.silence
+    if not isinstance(silence, FixedSilence | GrowingSilence):
+        return None
+    plain = silence.model_dump() | {"heard": silence.heard + 1}
+    return _with_clicks(drill, cycles=_cycles(drill, 1), silence=plain)
+
+
+def slower(drill: Drill) -> Drill | None:
+    """Return the drill at a slower tempo."""
+    return _changed(drill, tempo={**drill.tempo.model_dump(), "bpm": drill.tempo.bpm - BPM_STEP})
+
+
+def faster(drill: Drill) -> Drill | None:
+    """Return the drill at a faster tempo."""
+    return _changed(drill, tempo={**drill.tempo.model_dump(), "bpm": drill.tempo.bpm + BPM_STEP})
+
+
+def _half(length: int) -> int:
+    return length // 2 if length > 1 else 0
+
+
+def _next(length: int) -> int:
+    return next((longer for longer in LENGTHS if longer > length), length * 2)
+
+
+def _with_silence(drill: Drill, change: Callable[[int], int]) -> Drill | None:
+    """Change the length of the silences, whichever way the drill makes them."""
+    silence, every = drill.clicks.silence, drill.clicks.every
+    if isinstance(silence, FixedSilence):
+        silent = change(silence.silent)
+        plain = silence.model_dump() | {"silent": silent}
+        return _with_clicks(drill, cycles=_cycles(drill, silent - silence.silent), silence=plain) if silent else None
+    if isinstance(silence, GrowingSilence):
+        most = change(silence.max)
+        plain = silence.model_dump() | {"max": most, "silent": min(silence.silent, most)}
+        return _with_clicks(drill, silence=plain) if most else None
+    if isinstance(silence, RandomSilence):
+        longest = change(silence.longest)
+        return _with_clicks(drill, silence=silence.model_dump() | {"longest": longest}) if longest else None
+    if every > 1 or change(every) > every:
+        return _with_clicks(drill, every=max(change(every), 1))
+    return None
+
+
+def _cycles(drill: Drill, more: int) -> int:
+    """Return the cycles of as many turns, each ``more`` cycles longer."""
+    silence = drill.clicks.silence
+    if not isinstance(silence, FixedSilence):
+        return drill.cycles
+    turn = silence.heard + silence.silent
+    return min(max(round(drill.cycles / turn), 1) * (turn + more), MOST_CYCLES)
+
+
+def _whole_turns(cycles: int, turn: int) -> int:
+    return max(-(-cycles // turn), 1) * turn
+
+
+def _with_clicks(drill: Drill, *, cycles: int | None = None, **changes: Any) -> Drill | None:
+    clicks = drill.plain()["clicks"] | changes
+    return _changed(drill, clicks=clicks, cycles=cycles or drill.cycles)
+
+
+def _changed(drill: Drill, **changes: Any) -> Drill | None:
+    """Return the drill with whole fields changed, unnamed, or None where that breaks a rule of ``drill/1``."""
+    try:
+        return validate({**drill.plain(), **changes})
+    except GiustoError:
+        return None

@@ -1,0 +1,190 @@
+"""The figures of a take as a whole, each given or with a reason why not."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TypeVar
+
+import numpy as np
+
+from giusto.arrays import BoolArray, FloatArray, IntArray
+from giusto.chain import Chain
+from giusto.correction import Correction, correction
+from giusto.course import Bend, Course, bend, course, sd_of, way_of
+from giusto.fatigue import Fatigue, fatigue
+from giusto.places import Place, places
+from giusto.rhythm import Rhythm, rhythm
+from giusto.schedule import Schedule
+from giusto.silence import Way
+from giusto.sizes import Prior
+from giusto.tendency import Tendency, faster, tendency
+from giusto.timekeeper import Track
+from giusto.timeline import Timeline, returns
+from giusto.together import Together, together
+from giusto.variability import Variability, variability
+
+Figure = TypeVar("Figure")
+
+
+@dataclass(frozen=True, slots=True)
+class Whole:
+    """What a take says beyond its single silences; None where it can't be given, with a reason in ``missing``."""
+
+    tendency: Tendency | None = None
+    variability: Variability | None = None
+    correction: Correction | None = None
+    rhythm: Rhythm | None = None
+    course: Course | None = None
+    together: Together | None = None
+    fatigue: Fatigue | None = None
+    places: list[Place] | None = None
+    missing: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Measured:
+    """A take after matching and smoothing.
+
+    Attributes
+    ----------
+    schedule : Schedule
+    line : Timeline
+    chain : Chain
+    track : Track
+    own_ms : array of float, shape (moments,)
+        Each caught note's error, its slot's lean and the player's place taken off; NaN where none.
+    home_ms : array of float, shape (moments,)
+        The same less what is left of the error a player came back with.
+    readable : array of bool, shape (silences,)
+    """
+
+    schedule: Schedule
+    line: Timeline
+    chain: Chain
+    track: Track
+    own_ms: FloatArray
+    home_ms: FloatArray
+    readable: BoolArray
+
+    @property
+    def in_silence(self) -> BoolArray:
+        """Moments that belong to a silence, both its ends included."""
+        inside = np.zeros(len(self.line), dtype=bool)
+        for first, last in zip(self.line.start, self.line.end, strict=True):
+            inside[first : last + 1] = True
+        return inside
+
+    def bends(self) -> list[Bend | None]:
+        """Return the bend of each silence; None where it can't be read or has too few notes."""
+        found: list[Bend | None] = []
+        for first, last, ok in zip(self.line.start, self.line.end, self.readable, strict=True):
+            error_ms = self.own_ms[first : last + 1]
+            caught = np.isfinite(error_ms)
+            time_ms = self.line.time_s[first : last + 1][caught] * 1000
+            sizes = self.track.sizes
+            found.append(
+                bend(error_ms[caught], time_ms, clock=sizes.clock, hand_ms=sizes.hand_ms)
+                if ok and time_ms.size
+                else None
+            )
+        return found
+
+
+def ways(take: Measured, bends: list[Bend | None]) -> list[Way | None]:
+    """Return how the drift of each silence came, None where its range doesn't say."""
+    return [
+        None if b is None else way_of(b.bend_ms, sd_of(b), float(drift_ms))
+        for b, drift_ms in zip(bends, take.track.drift_ms, strict=True)
+    ]
+
+
+def whole(take: Measured, bends: list[Bend | None], prior: Prior) -> Whole:
+    """Return the figures of a take as a whole.
+
+    Parameters
+    ----------
+    take : Measured
+    bends : list of Bend or None
+        Of each silence.
+    prior : Prior
+    """
+    track, readable = take.track, take.readable
+    missing: list[str] = []
+
+    def given(name: str, found: Figure | str) -> Figure | None:
+        if isinstance(found, str):
+            missing.append(f"{name}: {found}")
+            return None
+        return found
+
+    read = [k for k, b in enumerate(bends) if b is not None]
+    shared = tendency(track.lean[readable], track.lean_var[readable])
+    came = course([b for b in bends if b is not None], [float(track.drift_ms[k]) for k in read])
+    return Whole(
+        tendency=given("tendency", shared or "no silence can be read"),
+        variability=given("variability", variability(take.chain, take.in_silence, prior)),
+        correction=given("correction", correction(track.likely, _heard_steps(take))),
+        rhythm=given("rhythm", _rhythm(take)),
+        course=given("course", came or "no silence has notes enough to show how its drift came"),
+        together=given("together", _together(take)),
+        fatigue=given("fatigue", _fatigue(take)),
+        places=given("places", _places(take)),
+        missing=tuple(missing),
+    )
+
+
+def _heard_steps(take: Measured) -> int:
+    caught, line = take.chain.caught, take.line
+    return int(np.count_nonzero(caught[:-1] & caught[1:] & (line.clicks > 0) & (line.silence < 0)))
+
+
+def _offsets(take: Measured) -> tuple[IntArray, IntArray]:
+    """Return cycle and offset of each caught note."""
+    notes = take.line.note[take.chain.caught]
+    return take.schedule.playable.cycle[notes], take.schedule.playable.offset[notes]
+
+
+def _rhythm(take: Measured) -> Rhythm | str:
+    slots = _offsets(take)[1] % take.schedule.ticks_per_beat
+    return rhythm(
+        slots,
+        take.track.slot_ms,
+        take.track.slot_var,
+        ticks_per_beat=take.schedule.ticks_per_beat,
+        beat_ms=take.chain.beat_ms,
+    )
+
+
+def _together(take: Measured) -> Together | str:
+    """Compare notes with the clicks that sound with them; a return's click ends a silence and is left out."""
+    line, schedule = take.line, take.schedule
+    tick = schedule.playable.tick
+    with_click = np.isin(tick, schedule.clicks.tick) & line.heard[line.of_note]
+    moments = line.of_note[with_click]
+    return together(take.own_ms[moments], line.time_s[moments])
+
+
+def _fatigue(take: Measured) -> Fatigue | str:
+    line, track, ok = take.line, take.track, take.readable
+    caught = take.chain.caught
+    tempo_percent, tempo_var = faster(track.lean[ok], track.lean_var[ok])
+    return fatigue(
+        take.own_ms[caught],
+        line.time_s[caught],
+        middle_s=(line.time_s[line.start] + line.time_s[line.end])[ok] / 2,
+        tempo_percent=tempo_percent,
+        tempo_var=tempo_var,
+    )
+
+
+def _places(take: Measured) -> list[Place] | str:
+    """Look at all cycles but those that the click comes back in, whose beats take an error home."""
+    cycle, offset = _offsets(take)
+    schedule, line = take.schedule, take.line
+    parts = schedule.ticks_per_beat
+    back = np.isin(line.end, returns(line))
+    end_tick = np.array([s.end_tick for s in schedule.silences], dtype=np.int64)[back]
+    home = (end_tick - schedule.body_tick) // schedule.cycle_ticks + 1
+    on_beat = (offset % parts == 0) & ~np.isin(cycle, home)
+    error_ms = take.home_ms[take.chain.caught][on_beat]
+    return places(offset[on_beat] // parts, cycle[on_beat], error_ms, beats=take.schedule.drill.cycle.beats)
