@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 
@@ -10,6 +11,7 @@ from giusto.arrays import BoolArray, FloatArray, IntArray
 from giusto.timeline import Timeline, returns
 
 OPEN_BEATS = 0.25  # ours: where the clock may start, and restart after a return
+APART_BEATS = 10.0  # ours: between stretches of a take, which says nothing
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,6 +71,29 @@ class Chain:
             slot=self.slot[first : last + 1],
             ends=ends[(ends >= first) & (ends <= last)] - first,
         )
+
+
+def joined(parts: list[Chain]) -> Chain:
+    """Return stretches of one take as one chain, each left open at its start."""
+    if len(parts) == 1:
+        return parts[0]
+    first = parts[0]
+    starts = np.cumsum([0, *(part.error_ms.size for part in parts)])
+
+    def steps(name: str, between: float) -> Any:
+        pieces = [piece for part in parts for piece in (getattr(part, name), np.array([between]))]
+        return np.concatenate(pieces[:-1]).astype(getattr(first, name).dtype)
+
+    return Chain(
+        error_ms=np.concatenate([part.error_ms for part in parts]),
+        interval_ms=steps("interval_ms", first.beat_ms),
+        clicks=steps("clicks", 0),
+        silence=steps("silence", -1),
+        opened_ms=steps("opened_ms", APART_BEATS * first.beat_ms),
+        slot=np.concatenate([part.slot for part in parts]),
+        ends=np.concatenate([part.ends + start for part, start in zip(parts, starts[:-1], strict=True)]),
+        beat_ms=first.beat_ms,
+    )
 
 
 def chain(line: Timeline, error_s: FloatArray, *, slot: IntArray, beat_s: float) -> Chain:

@@ -3,7 +3,7 @@
 A best path through (asked, played) pairs, both ascending. Each path carries its own running
 estimate of the player's clock and of the lean in the present silence, so that a note is judged by
 where *this* path expects it: by tempo continuity in silences, by phase where clicks sound. Paths
-that end on the same asked note are merged, and hopeless ones dropped, so the cost is linear in
+that end on the same asked note, as many slots off, are merged, and hopeless ones dropped, so the cost is linear in
 notes and the band of pairs looked at moves with the player.
 """
 
@@ -31,14 +31,16 @@ AGREEING = 0.6  # share of a slot's notes that must agree before it has a place 
 MODE_S = 0.020  # width of the kernel that finds the mode of the places
 FIRST_S = 0.030  # standard deviation of the first note about the player's place
 PLACE_S = 0.080  # standard deviation of places over players and devices
-MISSED_COST = -log(0.05)
-EXTRA_SHARE = 0.05  # extra notes for each asked note
+FARTHEST_PLACE_S = 0.3  # ours: no device and no habit is further off
+MISSED_COST = -log(0.03)
+EXTRA_SHARE = 0.03  # extra notes for each asked note
 JUMP_COST = 8.0  # a note that breaks with its path: the player stopped and came in again
 FLOW_COST = 6.0  # more for a jump without a rest before it
 SLIP_SPREAD = 0.3  # of a beat: how far from the nearest beat a player then comes in
 SLIP_COST = 2.0  # a whole beat lost, instead of the cost of its notes
 REACH = 0.6  # asked notes looked at, in slots about the expected one
-PRUNE_COST, MAX_PATHS = 10.0, 8
+PLAIN_FIT, PLAIN_GAP = -1.0, 0.75  # a note that fits this well, and a slot later nothing: it is none too many
+PRUNE_COST, MAX_PATHS = 12.0, 12
 
 _LOG_2PI = log(2 * pi)
 
@@ -83,7 +85,7 @@ def match(schedule: Schedule, onsets_s: FloatArray) -> Matching:
     Notes
     -----
     A pair costs minus the log of the density of the note's place under its path; a missed note
-    −log .05, an extra one minus the log of its rate. A constant delay costs nothing: the player's
+    −log .03, an extra one minus the log of its rate. A constant delay costs nothing: the player's
     place is found first, as the mode of the heard notes' phase.
     """
     line = timeline(schedule)
@@ -100,7 +102,8 @@ def match(schedule: Schedule, onsets_s: FloatArray) -> Matching:
         tries.append(places_s)
     best = min((search.run(onsets_s, places) for places in tries), key=lambda found: found[0])
     if not schedule.is_free and _ragged(best[1], total, onsets_s.size):  # the place may be one slot off: ends decide
-        others = [search.run(onsets_s, places_s + shift_s) for shift_s in (-slot_s, slot_s)]
+        near = [s for s in (-slot_s, slot_s) if abs(places_s[0] + s) <= FARTHEST_PLACE_S]
+        others = [search.run(onsets_s, places_s + shift_s) for shift_s in near]
         best = min([best, *others], key=lambda found: (_ragged(found[1], total, onsets_s.size), found[0]))
     return _matching(best[1], total, onsets_s.size)
 
@@ -109,7 +112,7 @@ class _Search:
     """The best-path search over one drill."""
 
     def __init__(self, line: Timeline, *, clicks_s: FloatArray, beat_s: float, missed_cost: float) -> None:
-        self.missed_cost, self.beat_s = missed_cost, beat_s
+        self.missed_cost, self.beat_s, self.half_s = missed_cost, beat_s, beat_s / 2
         self.click_s: list[float] = clicks_s.tolist()
         self.onset_s: list[float] = []
         self.place_s = 0.0
@@ -128,37 +131,41 @@ class _Search:
         """Return the cost and the (asked, played) pairs of the best path at one set of places."""
         self.time_s = (self.asked_s + places_s).tolist()
         self.onset_s, self.place_s = onsets_s.tolist(), float(places_s[0])
-        paths = {-1: _start(float(places_s[0]))}
-        for j, onset_s in enumerate(onsets_s.tolist()):
-            grown: dict[int, _Path] = {}
-            for path in paths.values():
+        paths = [_start(float(places_s[0]))]
+        gaps_s = [*np.diff(onsets_s).tolist(), 0.0]  # to the next onset
+        for j, onset_s in enumerate(self.onset_s):
+            grown: dict[tuple[int, int], _Path] = {}
+            for path in paths:
                 self._extend(path, j, onset_s, grown)
-            for note, path in paths.items():
-                cost = path[0] + self.extra_cost
-                if note not in grown or cost < grown[note][0]:
-                    grown[note] = (cost, *path[1:])
+            fit = min(path[0] for path in grown.values()) - min(path[0] for path in paths) if grown else inf
+            if fit > PLAIN_FIT or gaps_s[j] < PLAIN_GAP * self.slot_s:  # else it is no extra note
+                for path in paths:
+                    self._keep((path[0] + self.extra_cost, *path[1:]), grown)
             paths = _pruned(grown, bisect_left(self.time_s, onset_s - REACH * self.slot_s), self.missed_cost)
         last = len(self.time_s) - 1
-        ended = {note: path[0] + self.missed_cost * (last - note) for note, path in paths.items()}
-        best = min(ended, key=ended.__getitem__)
+        ended = [path[0] + self.missed_cost * (last - path[1]) for path in paths]
+        best = min(range(len(ended)), key=ended.__getitem__)
         return ended[best], _pairs(paths[best])
 
-    def _extend(self, path: _Path, j: int, onset_s: float, grown: dict[int, _Path]) -> None:
+    def _keep(self, path: _Path, grown: dict[tuple[int, int], _Path]) -> None:
+        """Keep a path where none that stands as it does is cheaper: on the same note, as far off by slots."""
+        stand = (path[1], int(path[2] / self.slot_s + 1000.5))
+        if stand not in grown or path[0] < grown[stand][0]:
+            grown[stand] = path
+
+    def _extend(self, path: _Path, j: int, onset_s: float, grown: dict[tuple[int, int], _Path]) -> None:
         """Put note ``j`` on each asked note that it may be, where no cheaper path ends there."""
         time_s = self.time_s
         last, error_s = path[1], path[2]
         reach_s = REACH * self.slot_s + (1 - KEEP) * abs(error_s)
         near_s = onset_s - error_s
         turned_s = near_s
-        whole = round(error_s / self.beat_s)
-        if whole and self._heard_by(onset_s) > self._heard_by(self.onset_s[path[-1][1]]):
-            turned_s += whole * self.beat_s  # the click may be taken for another beat
+        if abs(error_s) > self.half_s and self._heard_by(onset_s) > self._heard_by(self.onset_s[path[-1][1]]):
+            turned_s += round(error_s / self.beat_s) * self.beat_s  # the click may be taken for another beat
         first = max(last + 1, bisect_left(time_s, min(near_s, turned_s) - reach_s))
         after = bisect_right(time_s, max(near_s, turned_s) + reach_s)
         for note in range(first, min(max(after, first + 1), len(time_s))):  # one at least
-            longer = self._on(path, note, j, onset_s)
-            if note not in grown or longer[0] < grown[note][0]:
-                grown[note] = longer
+            self._keep(self._on(path, note, j, onset_s), grown)
 
     def _heard_by(self, onset_s: float) -> int:
         """Return how many clicks a note may answer, by when it was played."""
@@ -170,11 +177,11 @@ class _Search:
             alone_s = self.alone_s[note] - self.alone_s[last]
             step_s = self.time_s[note] - self.time_s[last]
             clicks = self.heard[note] - self.heard[last]
-            off = round((onset_s - self.time_s[note]) / self.beat_s)
-            whole = round(error / self.beat_s)
-            if off or whole:
+            off_s = onset_s - self.time_s[note]
+            if abs(off_s) > self.half_s or abs(error) > self.half_s:
+                whole = round(error / self.beat_s)
                 by_label, clicks = clicks, self._heard_by(onset_s) - self._heard_by(self.onset_s[trail[1]])
-                if clicks < by_label and (off < 0 or whole < 0):
+                if clicks < by_label and min(off_s, error) < -self.half_s:
                     return _UNHEARD  # so early that the click it is counted from has not sounded yet
                 if clicks and whole:  # more than half a beat off, a player takes the click for the nearest beat
                     error -= whole * self.beat_s
@@ -228,18 +235,17 @@ def _start(place_s: float) -> _Path:
     return (place_s**2 / (2 * PLACE_S**2), -1, 0.0, 0.0, FIRST_S**2, 0.0, LEAN_HEARD**2, None)
 
 
-def _pruned(paths: dict[int, _Path], due: int, missed_cost: float) -> dict[int, _Path]:
+def _pruned(paths: dict[tuple[int, int], _Path], due: int, missed_cost: float) -> list[_Path]:
     """Return the paths worth keeping; one that lags behind owes the notes that are due by now."""
-    if len(paths) == 1:
-        return paths
-    owing = {
-        note: path[0] + missed_cost * (due - 1 - note) if note < due - 1 else path[0] for note, path in paths.items()
-    }
-    limit = min(owing.values()) + PRUNE_COST
-    kept = [note for note, cost in owing.items() if cost <= limit]
-    if len(kept) > MAX_PATHS:
-        kept = sorted(kept, key=owing.__getitem__)[:MAX_PATHS]
-    return {note: paths[note] for note in kept}
+    kept = list(paths.values())
+    if len(kept) == 1:
+        return kept
+    owing = [path[0] + missed_cost * (due - 1 - path[1]) if path[1] < due - 1 else path[0] for path in kept]
+    limit = min(owing) + PRUNE_COST
+    order = [k for k, cost in enumerate(owing) if cost <= limit]
+    if len(order) > MAX_PATHS:
+        order = sorted(order, key=owing.__getitem__)[:MAX_PATHS]
+    return [kept[k] for k in order]
 
 
 def _pairs(path: _Path) -> list[tuple[int, int]]:

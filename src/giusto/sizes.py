@@ -10,12 +10,12 @@ from math import exp, hypot, log
 import numpy as np
 
 from giusto.arrays import FloatArray
-from giusto.chain import Chain, Sizes
+from giusto.chain import Chain, Sizes, joined
 from giusto.pooling import pool
 from giusto.smoother import Solution
 
-EXCERPT, EXCERPTS = 1500, 3  # ours: a longer take is sized from three stretches of 1,500 moments
-NEWTON_STEPS, NEWTON_CLOSE = 12, 0.02  # ours: a fiftieth of a log unit, far inside the posterior
+EXCERPT, EXCERPTS = 1000, 3  # ours: a longer take is sized from three stretches of 1,000 moments
+NEWTON_STEPS, NEWTON_CLOSE = 12, 0.1  # ours: a last step of a tenth of a log unit leaves about its square
 FLATTEST = 0.5  # ours: curvature below which an axis is taken for this flat; the priors' is 1 to 3
 MIN_NOTES = 4  # ours: fewer caught notes say nothing of three sizes
 
@@ -119,12 +119,12 @@ def share_of(log_odds: float) -> float:
 def likely_sizes(take: Chain, prior: Prior) -> Likely:
     """Return the likely sizes of a take, under what is known beforehand."""
     centre, spread = prior.centre, prior.spread
-    parts = excerpts(take)
+    part = excerpt(take)
 
     def cost(free: FloatArray) -> float:
         away = (free - centre) / spread
         sizes = _sizes_of(free)
-        return 0.5 * float(away @ away) - sum(Solution(part, sizes).log_likelihood for part in parts)
+        return 0.5 * float(away @ away) - Solution(part, sizes).log_likelihood
 
     low, high = centre - 5 * spread, centre + 5 * spread
     trials = [centre + spread * [clock, hand, 0.0] for clock, hand in product((-1.0, 0.0, 1.0), repeat=2)]
@@ -165,11 +165,11 @@ def find_mode(
     return mode, deviations
 
 
-def excerpts(take: Chain) -> list[Chain]:
-    """Return the stretches of a take that its sizes are estimated from, cut between silences."""
+def excerpt(take: Chain) -> Chain:
+    """Return the stretches of a take that its sizes are estimated from, cut between silences, as one."""
     n = take.error_ms.size
     if n <= EXCERPT * EXCERPTS:
-        return [take]
+        return take
     cuts = take.ends if take.ends.size > 1 else np.arange(0, n, EXCERPT // 4)
     parts = []
     for wanted in np.linspace(0, n - EXCERPT, EXCERPTS):
@@ -178,7 +178,7 @@ def excerpts(take: Chain) -> list[Chain]:
         part = take.between(int(first), int(last))
         if np.count_nonzero(part.caught) >= MIN_NOTES:
             parts.append(part)
-    return parts or [take]
+    return joined(parts) if parts else take
 
 
 def _slopes(cost: Callable[[FloatArray], float], at: FloatArray) -> tuple[float, FloatArray, FloatArray]:

@@ -14,7 +14,7 @@ import numpy as np
 from giusto.arrays import BoolArray
 from giusto.chain import Chain, Sizes
 from giusto.silence import Range
-from giusto.sizes import WEAK, Prior, excerpts, find_mode, share_of
+from giusto.sizes import WEAK, Prior, excerpt, find_mode, share_of
 from giusto.smoother import Solution
 
 FEWEST = 24  # ours: notes in silences; fewer intervals can't separate two sizes (REFERENCES below)
@@ -73,14 +73,14 @@ def variability(take: Chain, alone: BoolArray, prior: Prior = WEAK) -> Variabili
     if notes.size < FEWEST:
         return f"{notes.size} notes were caught in silences; telling clock and hand apart needs {FEWEST}"
     silent = replace(take, error_ms=np.where(alone, take.error_ms, np.nan))
-    parts = excerpts(silent)
+    part = excerpt(silent)
     centre, spread = prior.centre[:2], prior.spread[:2]
     alpha = share_of(prior.centre[2])
 
     def cost(free: np.ndarray) -> float:
         sizes = Sizes(clock=exp(free[0]), hand_ms=exp(free[1]), alpha=alpha)
         away = (free - centre) / spread
-        return 0.5 * float(away @ away) - sum(Solution(part, sizes).log_likelihood for part in parts)
+        return 0.5 * float(away @ away) - Solution(part, sizes).log_likelihood
 
     mode, deviations = find_mode(cost, centre, centre - 5 * spread, centre + 5 * spread)
     sd = np.sqrt(np.sum(deviations**2, axis=1))
