@@ -5,7 +5,9 @@ from __future__ import annotations
 import argparse
 import sys
 
-from giusto.benchmark import HANDS, Tally, benchmark, cost
+import numpy as np
+
+from giusto.benchmark import HANDS, Tally, benchmark, cost, slips
 
 HEAD = (
     f"{'player':8} {'silent':>6} {'takes':>5} {'notes':>7} {'wrong %':>7} {'RMSE/o':>6}"
@@ -30,10 +32,26 @@ def run(chosen: argparse.Namespace) -> None:
         sys.stdout.flush()
         _join(total, tally)
     print(_row("all", "", total))
+    print()
+    for figure, pairs in total.found.items():
+        truth, found = np.array(pairs).T
+        off = found - truth if figure == "alpha" else found / truth - 1
+        unit = "" if figure == "alpha" else " of its size"
+        print(f"{figure:6} found: median error {np.median(off):+.3f}{unit}, root mean square {_rms(off):.3f}")
+    print(f"\n{'slip':>6} {'takes':>5} {'notes':>7} {'wrong %':>7} {'slips %':>7} {'drift':>6} {'RMSE ms':>8}")
+    for beats_off, tally in slips(seed=chosen.seed):
+        errors = np.array([found - truth for truth, found in tally.found["drift"]])
+        shares = f"{100 * np.mean(tally.slips_right):7.1f} {tally.share('drift'):6.1f} {_rms(errors):8.1f}"
+        wrong = 100 * tally.mislabelled / tally.notes
+        print(f"{beats_off:+6.1f} {tally.takes:5d} {tally.notes:7d} {wrong:7.3f} {shares}")
     if not chosen.no_cost:
         print(f"\n{'notes':>8} {'ms a thousand notes':>20} {'peak MB':>8}")
         for line in cost(seed=chosen.seed):
             print(f"{line.notes:8d} {line.ms_per_thousand:20.1f} {line.peak_mb:8.1f}")
+
+
+def _rms(errors: np.ndarray) -> float:
+    return float(np.sqrt(np.mean(errors**2)))
 
 
 def _row(kind: str, silent: str, tally: Tally) -> str:
@@ -54,6 +72,7 @@ def _join(total: Tally, part: Tally) -> None:
     total.drift_error_ms += part.drift_error_ms
     total.oracle_error_ms += part.oracle_error_ms
     total.unbiased_verdicts += part.unbiased_verdicts
-    total.alpha += part.alpha
+    for figure, pairs in part.found.items():
+        total.found.setdefault(figure, []).extend(pairs)
     for figure, held in part.covered.items():
         total.covered.setdefault(figure, []).extend(held)

@@ -21,6 +21,7 @@ from giusto.drill import validate
 from giusto.match import match
 from giusto.reading import analyse
 from giusto.schedule import Schedule, schedule
+from giusto.silence import slip_beats
 from giusto.simulate import Player, SimulatedTake, simulate
 from giusto.timekeeper import smooth
 from giusto.timeline import timeline
@@ -38,8 +39,10 @@ HANDS = {
 # Bias as a share of the most; the most is 6 %, and less where 0.4 beat would be left behind.
 BIASES = (-1.0, -0.5, -0.25, -0.1, 0.0, 0.0, 0.0, 0.1, 0.25, 0.5, 1.0)
 MOST_PERCENT, MOST_BEATS, FARTHEST_BEATS = 6.0, 0.4, 0.45
+SLIPS_BEATS = (-2.0, -1.3, -1.0, -0.7, 0.7, 1.0, 1.3, 2.0)  # drift of a long silence in whole beats and more
+SLIP_GRIDS, SLIP_SILENT = (1, 2, 4), (8, 16)  # notes a beat, cycles
 LONGEST_S = 600  # a drill of the grid is at least three silences, and shorter than this
-SIZES = (100, 1_000, 10_000, 100_000)  # notes, for the cost
+SIZES = (100, 1_000, 10_000, 100_000)  # notes, for the cost; the first is read once before, unmeasured
 
 
 @dataclass(slots=True)
@@ -53,12 +56,15 @@ class Tally:
     oracle_error_ms: list[float] = field(default_factory=list)
     covered: dict[str, list[bool]] = field(default_factory=dict)
     unbiased_verdicts: list[bool] = field(default_factory=list)
-    alpha: list[tuple[float, float]] = field(default_factory=list)
+    found: dict[str, list[tuple[float, float]]] = field(default_factory=dict)
+    slips_right: list[bool] = field(default_factory=list)
 
-    def add(self, figure: str, truth: float, span: tuple[float, float] | None) -> None:
-        """Note whether a range holds the truth; no range, no note."""
+    def add(self, figure: str, truth: float, span: tuple[float, float] | None, estimate: float | None = None) -> None:
+        """Note whether a range holds the truth, and what was found; no range, no note."""
         if span is not None:
             self.covered.setdefault(figure, []).append(span[0] <= truth <= span[1])
+        if estimate is not None:
+            self.found.setdefault(figure, []).append((truth, estimate))
 
     def share(self, figure: str) -> float:
         """Return how often a figure's range held the truth, in percent."""
@@ -96,7 +102,14 @@ def drill_of(bpm: float, silent: int) -> Schedule:
     return schedule(validate(plain))
 
 
-def benchmark(*, seed: int, repeats: int = 1, hands: Sequence[str] = tuple(HANDS)) -> Iterator[tuple[str, int, Tally]]:
+def benchmark(
+    *,
+    seed: int,
+    repeats: int = 1,
+    hands: Sequence[str] = tuple(HANDS),
+    tempi_bpm: Sequence[int] = TEMPI_BPM,
+    silent_cycles: Sequence[int] = SILENT_CYCLES,
+) -> Iterator[tuple[str, int, Tally]]:
     """Play the grid and yield a tally for each kind of player and length of silence.
 
     Parameters
@@ -106,10 +119,12 @@ def benchmark(*, seed: int, repeats: int = 1, hands: Sequence[str] = tuple(HANDS
         Takes a cell and bias.
     hands : sequence of str
         Kinds of player, keys of ``HANDS``.
+    tempi_bpm, silent_cycles : sequence
+        The grid.
     """
-    for kind, silent in product(hands, SILENT_CYCLES):
+    for kind, silent in product(hands, silent_cycles):
         tally = Tally()
-        for bpm in TEMPI_BPM:
+        for bpm in tempi_bpm:
             plan = drill_of(bpm, silent)
             most = min(MOST_PERCENT, 100 * MOST_BEATS / (4 * silent + 1))
             for index, share in enumerate(BIASES * repeats):
@@ -120,6 +135,27 @@ def benchmark(*, seed: int, repeats: int = 1, hands: Sequence[str] = tuple(HANDS
                 if np.max(np.abs(take.return_s)) <= FARTHEST_BEATS * plan.beat_s:
                     _count(tally, plan, player, take)
         yield kind, silent, tally
+
+
+def slips(*, seed: int) -> Iterator[tuple[float, Tally]]:
+    """Yield a tally for each drift of whole beats and more in a long silence."""
+    for beats_off in SLIPS_BEATS:
+        tally = Tally()
+        for grid, silent, index in product(SLIP_GRIDS, SLIP_SILENT, range(4)):
+            plain = drill_of(96, silent).drill.plain() | {"part": {"grid": grid, "play": "grid"}}
+            plan = schedule(validate(plain | {"cycles": 3 * (2 + silent)}))
+            player = Player(bias_percent=100 * (1 / (1 + beats_off / (4 * silent + 1)) - 1))
+            take = simulate(plan, player, seed=seed * 1000 + index)
+            tally.takes += 1
+            tally.notes += take.asked.size
+            tally.mislabelled += _mislabelled(plan, take)
+            for silence, drift_s, return_s in zip(
+                analyse(plan, take.onsets_s).reading.silences, take.drift_s, take.return_s, strict=True
+            ):
+                truth = slip_beats(1000 * float(return_s), beat_ms=1000 * plan.beat_s)
+                tally.slips_right.append(silence.slip_beats == truth)
+                tally.add("drift", 1000 * float(drift_s), silence.ci95_ms, silence.drift_ms)
+        yield beats_off, tally
 
 
 def cost(*, seed: int) -> Iterator[Cost]:
@@ -136,6 +172,8 @@ def cost(*, seed: int) -> Iterator[Cost]:
             plain["cycles"] = max(notes // 8, 4)
         plan = schedule(validate(plain))
         onsets_s = simulate(plan, Player(), seed=seed).onsets_s
+        if notes == SIZES[0]:
+            analyse(plan, onsets_s)
         start = time.perf_counter()
         analyse(plan, onsets_s)
         took_s = time.perf_counter() - start
@@ -151,7 +189,7 @@ def _count(tally: Tally, plan: Schedule, player: Player, take: SimulatedTake) ->
     tally.takes += 1
     tally.notes += take.asked.size
     tally.mislabelled += _mislabelled(plan, take)
-    oracle_ms = _oracle_drift_ms(plan, player, take)
+    oracle_ms = oracle_drift_ms(plan, player, take)
     for index, silence in enumerate(reading.silences):
         if silence.drift_ms is None:
             continue
@@ -166,11 +204,11 @@ def _count(tally: Tally, plan: Schedule, player: Player, take: SimulatedTake) ->
             tally.unbiased_verdicts.append(reading.tendency.verdict in ("rushing", "dragging"))
     if reading.variability and not player.wander_percent:
         interval_ms = 1000 * plan.beat_s / plan.drill.part.grid
-        tally.add("clock", player.clock_percent / 100 * interval_ms, reading.variability.clock_ci95_ms)
-        tally.add("hand", player.hand_ms, reading.variability.motor_ci95_ms)
+        parts = reading.variability
+        tally.add("clock", player.clock_percent / 100 * interval_ms, parts.clock_ci95_ms, parts.clock_sd_ms)
+        tally.add("hand", player.hand_ms, parts.motor_ci95_ms, parts.motor_sd_ms)
     if reading.correction:
-        tally.add("alpha", player.alpha, reading.correction.ci95)
-        tally.alpha.append((player.alpha, reading.correction.alpha))
+        tally.add("alpha", player.alpha, reading.correction.ci95, reading.correction.alpha)
 
 
 def _mislabelled(plan: Schedule, take: SimulatedTake) -> int:
@@ -180,7 +218,7 @@ def _mislabelled(plan: Schedule, take: SimulatedTake) -> int:
     return int(np.count_nonzero(label != take.asked))
 
 
-def _oracle_drift_ms(plan: Schedule, player: Player, take: SimulatedTake) -> np.ndarray:
+def oracle_drift_ms(plan: Schedule, player: Player, take: SimulatedTake) -> np.ndarray:
     """Return the drifts as a smoother finds them that knows the pairs and the sizes."""
     line = timeline(plan)
     real = take.asked >= 0

@@ -37,6 +37,8 @@ class Chain:
     opened_ms : array of float, shape (n − 1,)
         How far a step is left open, beyond the clock's noise: the first after a return into the click
         by a quarter of a beat, more where the notes before and after it lie further apart; others by 0.
+    on_click : array of bool, shape (n,)
+        Moments at which a click sounds: a note there shows the player an error, which the step corrects.
     slot : array of int, shape (n,)
         0 for the first slot that was caught, mostly the beat, then one number for each other.
     ends : array of int
@@ -49,6 +51,7 @@ class Chain:
     clicks: IntArray
     silence: IntArray
     opened_ms: FloatArray
+    on_click: BoolArray
     slot: IntArray
     ends: IntArray
     beat_ms: float
@@ -68,6 +71,7 @@ class Chain:
             clicks=self.clicks[steps],
             silence=self.silence[steps],
             opened_ms=self.opened_ms[steps],
+            on_click=self.on_click[first : last + 1],
             slot=self.slot[first : last + 1],
             ends=ends[(ends >= first) & (ends <= last)] - first,
         )
@@ -90,6 +94,7 @@ def joined(parts: list[Chain]) -> Chain:
         clicks=steps("clicks", 0),
         silence=steps("silence", -1),
         opened_ms=steps("opened_ms", APART_BEATS * first.beat_ms),
+        on_click=np.concatenate([part.on_click for part in parts]),
         slot=np.concatenate([part.slot for part in parts]),
         ends=np.concatenate([part.ends + start for part, start in zip(parts, starts[:-1], strict=True)]),
         beat_ms=first.beat_ms,
@@ -127,6 +132,7 @@ def chain(line: Timeline, error_s: FloatArray, *, slot: IntArray, beat_s: float)
         clicks=line.clicks,
         silence=line.silence,
         opened_ms=opened_ms,
+        on_click=line.on_click,
         slot=np.where(np.isin(slots, used), np.searchsorted(used, slots), 0),
         ends=np.union1d(line.start, line.end),
         beat_ms=beat_s * 1000,

@@ -96,7 +96,8 @@ def match(schedule: Schedule, onsets_s: FloatArray) -> Matching:
     clicks_s = schedule.seconds(schedule.clicks.tick)
     search = _Search(line, clicks_s=clicks_s, beat_s=schedule.beat_s, missed_cost=missed_cost)
     slot_s = search.slot_s
-    places_s = _places(schedule, line, onsets_s, slot_s)
+    places_s, is_known = _places(schedule, line, onsets_s, slot_s)
+    search.first_s = FIRST_S if is_known else PLACE_S
     tries = [np.full(total, places_s[0])]
     if np.ptp(places_s) > MODE_S / 2:
         tries.append(places_s)
@@ -115,7 +116,7 @@ class _Search:
         self.missed_cost, self.beat_s, self.half_s = missed_cost, beat_s, beat_s / 2
         self.click_s: list[float] = clicks_s.tolist()
         self.onset_s: list[float] = []
-        self.place_s = 0.0
+        self.place_s, self.first_s = 0.0, FIRST_S
         at = line.of_note
         alone_s = np.where(line.silence >= 0, line.interval_s, 0.0)
         self.asked_s = line.time_s[at]
@@ -131,7 +132,7 @@ class _Search:
         """Return the cost and the (asked, played) pairs of the best path at one set of places."""
         self.time_s = (self.asked_s + places_s).tolist()
         self.onset_s, self.place_s = onsets_s.tolist(), float(places_s[0])
-        paths = [_start(float(places_s[0]))]
+        paths = [_start(float(places_s[0]), self.first_s)]
         gaps_s = [*np.diff(onsets_s).tolist(), 0.0]  # to the next onset
         for j, onset_s in enumerate(self.onset_s):
             grown: dict[tuple[int, int], _Path] = {}
@@ -205,7 +206,7 @@ class _Search:
         cost += self.missed_cost * (note - last - 1)
         trail = (note, j, trail)
         jump_cost = self.jump_cost
-        if last >= 0 and onset_s - self.onset_s[trail[2][1]] < 1.5 * self.slot_s:
+        if j and onset_s - self.onset_s[j - 1] < 1.5 * self.slot_s:
             jump_cost += FLOW_COST
         if fit > jump_cost:
             return cost + jump_cost, note, error + miss, 0.0, HAND_S**2, 0.0, LEAN**2, trail
@@ -231,8 +232,8 @@ def _rest_cost(share_played: float) -> float:
 _UNHEARD: _Path = (inf, -1, 0.0, 0.0, 0.0, 0.0, 0.0, None)
 
 
-def _start(place_s: float) -> _Path:
-    return (place_s**2 / (2 * PLACE_S**2), -1, 0.0, 0.0, FIRST_S**2, 0.0, LEAN_HEARD**2, None)
+def _start(place_s: float, spread_s: float) -> _Path:
+    return (place_s**2 / (2 * PLACE_S**2), -1, 0.0, 0.0, spread_s**2, 0.0, LEAN_HEARD**2, None)
 
 
 def _pruned(paths: dict[tuple[int, int], _Path], due: int, missed_cost: float) -> list[_Path]:
@@ -264,15 +265,18 @@ def _ragged(pairs: list[tuple[int, int]], asked: int, played: int) -> int:
     return sum(pairs[0]) + asked - 1 - pairs[-1][0] + played - 1 - pairs[-1][1]
 
 
-def _places(schedule: Schedule, line: Timeline, onsets_s: FloatArray, slot_s: float) -> FloatArray:
-    """Return the player's place for each asked note: one for each slot of the beat, the first shared.
+def _places(schedule: Schedule, line: Timeline, onsets_s: FloatArray, slot_s: float) -> tuple[FloatArray, bool]:
+    """Return the player's place for each asked note, and whether it is known from notes with the click.
+
+    There is one place for each slot of the beat, the first shared.
 
     A swung or crushed slot has a place of its own, so that a rhythm is not taken for a broken path.
     """
     asked_s = line.time_s[line.of_note]
     nearest = np.clip(np.searchsorted(asked_s, onsets_s - slot_s / 2), 0, asked_s.size - 1)
     usable = np.flatnonzero(line.heard[line.of_note][nearest])
-    usable = usable if usable.size >= FEW else np.arange(min(FEW, onsets_s.size))
+    is_known = usable.size >= FEW
+    usable = usable if is_known else np.arange(min(FEW, onsets_s.size))
     phase = 2 * pi * (onsets_s[usable] - asked_s[nearest[usable]]) / slot_s
     slot = schedule.playable.offset % schedule.ticks_per_beat
     shared = _mode(phase, slot_s)
@@ -283,7 +287,7 @@ def _places(schedule: Schedule, line: Timeline, onsets_s: FloatArray, slot_s: fl
         near = np.abs(np.angle(np.exp(1j * (of_one - own)))) < 2 * pi * 2 * MODE_S / slot_s
         if np.count_nonzero(near) >= max(FEW, AGREEING * of_one.size):
             places[slot == one] = shared + np.angle(np.exp(1j * (own - shared)))
-    return places / (2 * pi) * slot_s
+    return places / (2 * pi) * slot_s, is_known
 
 
 def _mode(phase: FloatArray, slot_s: float) -> float:

@@ -123,8 +123,10 @@ def simulate(schedule: Schedule, player: Player, *, seed: int) -> SimulatedTake:
 
     Notes
     -----
-    ``A[k+1] = (1 − α)^clicks · A[k] + interval · (1 / (1 + bias) − 1) + cv · interval · N(0, 1)``,
-    the bias only in silences; a note is ``asked + place + A + hand · N(0, 1)``. A player who is more
+    A note is ``asked + place + A + M`` with ``M = hand · N(0, 1)``; a step is ``A[k+1] = (1 − α)^more ·
+    (A[k] − α (A[k] + M[k])) + interval · (1 / (1 + bias) − 1) + cv · interval · N(0, 1)``: a note with a
+    click shows its whole error, and ``more`` clicks without one take back a share of A itself; the
+    bias acts only in silences. A player who is more
     than half a beat off when the click comes back takes it for the nearest beat: whole beats are
     left out, or played once too often, and the count goes on from the click.
     """
@@ -132,12 +134,14 @@ def simulate(schedule: Schedule, player: Player, *, seed: int) -> SimulatedTake:
         raise GiustoError(f"seed is {seed}, allowed is 0 or above", code="out_of_range")
     rng = np.random.default_rng(seed)
     line = timeline(schedule)
-    clock_s = _clock(line, player, schedule.beat_s, rng)
-    ideal_s = line.time_s[line.of_note] + clock_s[line.of_note] + player.place_ms / 1000
-    played_s = ideal_s + rng.normal(0.0, player.hand_ms / 1000, ideal_s.size)
-    left_out, again_s = _slips(line, clock_s, ideal_s, schedule.beat_s)
     missed = 1 - player.density if schedule.is_free else player.missed
-    caught = np.flatnonzero((rng.random(ideal_s.size) >= missed) & ~left_out)
+    is_played = rng.random(line.of_note.size) >= missed
+    hand_s = rng.normal(0.0, player.hand_ms / 1000, line.of_note.size)
+    clock_s = _clock(line, player, schedule.beat_s, np.where(is_played, hand_s, np.nan), rng)
+    ideal_s = line.time_s[line.of_note] + clock_s[line.of_note] + player.place_ms / 1000
+    played_s = ideal_s + hand_s
+    left_out, again_s = _slips(line, clock_s, ideal_s, schedule.beat_s)
+    caught = np.flatnonzero(is_played & ~left_out)
     extra_s = np.concatenate([_extra(ideal_s[~left_out], player, rng), again_s])
     onsets_s = np.concatenate([played_s[caught], extra_s])
     asked = np.concatenate([caught, np.full(extra_s.size, -1)])
@@ -151,13 +155,19 @@ def simulate(schedule: Schedule, player: Player, *, seed: int) -> SimulatedTake:
     )
 
 
-def _clock(line: Timeline, player: Player, beat_s: float, rng: np.random.Generator) -> FloatArray:
+def _clock(line: Timeline, player: Player, beat_s: float, hand_s: FloatArray, rng: np.random.Generator) -> FloatArray:
+    """Return the clock's error at each moment; ``hand_s`` is NaN for a note that is not played."""
     alone = np.where(line.silence >= 0, 1 / (1 + player.bias_percent / 100) - 1, 0.0)
     noise = rng.normal(0.0, 1.0, line.interval_s.size) * player.clock_percent / 100
     if player.wander_percent:
         noise += one_over_f(line.interval_s.size, rng) * player.wander_percent / 100
     step_s = line.interval_s * (alone + noise)
+    shown_s = np.full(len(line), np.nan)
+    shown_s[line.of_note] = hand_s
+    shown = (line.on_click & np.isfinite(shown_s))[:-1]
     keep = (1 - player.alpha) ** line.clicks
+    taken_s = np.where(shown, player.alpha * (1 - player.alpha) ** (line.clicks - shown) * shown_s[:-1], 0.0)
+    step_s = step_s - taken_s
     clock_s = np.zeros(len(line))
     error_s = 0.0
     back = set(returns(line).tolist())

@@ -24,7 +24,7 @@ MIN_NOTES = 4  # ours: fewer caught notes say nothing of three sizes
 # 2000, Psychol Res 63:137), alpha .2–.8 (Vorberg & Schulze 2002). The spreads are ours.
 CLOCK_PRIOR = (0.018, 0.7)
 HAND_PRIOR_MS = (8.0, 0.6)
-ALPHA_PRIOR = (0.4, 1.0)
+ALPHA_PRIOR = (0.4, 1.5)
 
 
 SPREAD_OF_TAKES = 0.25  # ours, weak: how far one player's log sizes differ from take to take in truth
@@ -165,16 +165,17 @@ def find_mode(
     return mode, deviations
 
 
-def excerpt(take: Chain) -> Chain:
+def excerpt(take: Chain, *, most: int = EXCERPT * EXCERPTS) -> Chain:
     """Return the stretches of a take that its sizes are estimated from, cut between silences, as one."""
+    each = most // EXCERPTS
     n = take.error_ms.size
-    if n <= EXCERPT * EXCERPTS:
+    if n <= most:
         return take
-    cuts = take.ends if take.ends.size > 1 else np.arange(0, n, EXCERPT // 4)
+    cuts = take.ends if take.ends.size > 1 else np.arange(0, n, each // 4)
     parts = []
-    for wanted in np.linspace(0, n - EXCERPT, EXCERPTS):
+    for wanted in np.linspace(0, n - each, EXCERPTS):
         first = cuts[min(np.searchsorted(cuts, wanted), cuts.size - 2)]
-        last = cuts[min(np.searchsorted(cuts, first + EXCERPT), cuts.size - 1)]
+        last = cuts[min(np.searchsorted(cuts, first + each), cuts.size - 1)]
         part = take.between(int(first), int(last))
         if np.count_nonzero(part.caught) >= MIN_NOTES:
             parts.append(part)

@@ -40,7 +40,10 @@ class Solution:
         take, sizes = self.take, self.sizes
         start_var = (OPEN_BEATS * take.beat_ms) ** 2
         step_var = (sizes.clock * take.interval_ms) ** 2 + take.opened_ms**2
-        keep = (1 - sizes.alpha) ** take.clicks
+        shown = (take.on_click & take.caught)[:-1]  # an error that is heard, the hand's part included
+        keep = (1 - sizes.alpha) ** (take.clicks - shown)
+        self.taken_back = np.where(shown, sizes.alpha * keep, 0.0)
+        self.keep, self.step_precision = keep, 1 / step_var
         gained = take.interval_ms
         weight = np.where(take.caught, sizes.hand_ms**-2, 0.0)
         diagonal = weight.copy()
@@ -76,6 +79,10 @@ class Solution:
         data[1 + take.slot, np.arange(n)] = take.caught
         self.data = data.copy()
         data *= self.weight
+        input_ = self.taken_back * self.data[:, :-1] * self.step_precision  # the correction, known from the notes
+        data[:, 1:] -= input_
+        data[:, :-1] += self.keep * input_
+        self.linear, self.lean_input = data.copy(), input_ * take.interval_ms
         rows[:, take.ends] = 0.0
         self.rows = rows
         self.solved = dpttrs(pivots, factor, rows.T)[0].T
@@ -103,15 +110,18 @@ class Solution:
             band[1, 0:-1:2] = self.lean_left[direct] - between[0, 2]
             band[1, 1::2] = self.lean_right[ends[1:] - 1] - between[1, 2]
             band[2, 0:-2:2] = np.where(adjacent, self.off[direct], 0.0) - between[0, 1]
-            target[::2] = (self.data[:, ends] * self.weight[ends]).T
+            target[::2] = self.linear[:, ends].T
             target[::2] -= (sums[0, 3:, 1:] + sums[1, 3:, :-1]).T
-            target[1::2] = -between[2, 3:].T
+            leans = np.diff(np.cumsum(np.pad(self.lean_input, ((0, 0), (1, 0))), axis=1)[:, ends], axis=1)
+            target[1::2] = (leans - between[2, 3:]).T
             self.factor = cholesky_banded(band, lower=True)
             self.log_posterior += 2 * float(np.log(self.factor[0]).sum())
             self.log_prior -= 2 * float(np.log(lean_sd).sum())
             self.at_ends = cho_solve_banded((self.factor, True), target)
         explained = self.rows[3:] @ self.solved[3:].T + target.T @ self.at_ends
-        self.information = (self.data * self.weight) @ self.data.T - explained
+        corrected = self.taken_back * self.data[:, :-1]
+        own = (self.data * self.weight) @ self.data.T + (corrected * self.step_precision) @ corrected.T
+        self.information = own - explained
 
     @cached_property
     def clocks(self) -> FloatArray:

@@ -14,7 +14,7 @@ from giusto.silence import Range
 SPREAD_PERCENT = 0.5
 # What a slow (1/f) wander of the clock adds to all silences of one take alike, in percent. Ours: long
 # series wander (Gilden, Thornton & Mallon 1995, from memory), and no single take can show how much.
-WANDER_PERCENT = 0.35
+WANDER_PERCENT = 0.08
 STEADY_PERCENT = 1.0  # by the contract of reading/1
 
 Verdict = Literal["rushing", "dragging", "steady", "unclear"]

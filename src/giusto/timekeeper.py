@@ -2,9 +2,11 @@
 
 Model, in milliseconds. ``D[k]`` is the clock's error against the grid less the player's place:
 
-- a step: ``D[k+1] = (1 − α)^clicks · D[k] + lean · interval + N(0, (cv · interval)²)``, with a lean
-  of its own for each silence and none while the click sounds;
-- a note: ``played − asked = D[k] + place + slot's lean + N(0, hand²)``.
+- a note: ``played − asked = D[k] + place + slot's lean + N(0, hand²)``;
+- a step: ``D[k+1] = (1 − α)^more · (D[k] − α · heard[k]) + lean · interval + N(0, (cv · interval)²)``, where
+  ``heard[k]`` is what the player hears of a note played with a click, ``played − asked − place − lean``,
+  the hand's part included, and ``more`` counts clicks that no note was caught with: these take back
+  a share of D itself. Each silence has a lean of its own; while the click sounds it is next to none.
 
 The step after a return into the click is left open (its spread is a quarter of a beat): what the
 player does there, on hearing the error, must not colour what is said of the silence before it.

@@ -33,6 +33,8 @@ class Timeline:
         Main clicks heard from the step's first moment (included) to its last (not included).
     silence : array of int, shape (n − 1,)
         Index of the silence the step lies in, −1 where the click sounds.
+    on_click : array of bool, shape (n,)
+        Moments at which a click sounds.
     heard : array of bool, shape (n,)
         Moments within one beat after a click and in no silence; a returning click's own moment
         belongs to the silence, since nobody reacts that fast.
@@ -47,6 +49,7 @@ class Timeline:
     interval_s: FloatArray
     clicks: IntArray
     silence: IntArray
+    on_click: BoolArray
     heard: BoolArray
     start: IntArray
     end: IntArray
@@ -82,6 +85,7 @@ def timeline(schedule: Schedule) -> Timeline:
         interval_s=np.diff(time_s),
         clicks=np.diff(np.searchsorted(schedule.clicks.tick, tick)),
         silence=silence,
+        on_click=np.isin(tick, schedule.clicks.tick),
         heard=_is_heard(schedule, tick) & np.concatenate([[True], silence == -1]),
         start=np.searchsorted(tick, starts),
         end=np.searchsorted(tick, ends),

@@ -123,7 +123,7 @@ def whole(take: Measured, bends: list[Bend | None], prior: Prior) -> Whole:
     return Whole(
         tendency=given("tendency", shared or "no silence can be read"),
         variability=given("variability", variability(take.chain, take.in_silence, prior)),
-        correction=given("correction", correction(track.likely, _heard_steps(take))),
+        correction=given("correction", _correction(take, prior)),
         rhythm=given("rhythm", _rhythm(take)),
         course=given("course", came or "no silence has notes enough to show how its drift came"),
         together=given("together", _together(take)),
@@ -136,6 +136,12 @@ def whole(take: Measured, bends: list[Bend | None], prior: Prior) -> Whole:
 def _heard_steps(take: Measured) -> int:
     caught, line = take.chain.caught, take.line
     return int(np.count_nonzero(caught[:-1] & caught[1:] & (line.clicks > 0) & (line.silence < 0)))
+
+
+def _correction(take: Measured, prior: Prior) -> Correction | str:
+    if take.track.likely is None:
+        return "the sizes were given, not estimated"
+    return correction(take.chain, prior, take.track.likely.free, _heard_steps(take))
 
 
 def _offsets(take: Measured) -> tuple[IntArray, IntArray]:

@@ -7,8 +7,10 @@ from studio import views
 urlpatterns = [
     path("", views.home, name="home"),
     path("alive/", views.alive, name="alive"),
+    path("method/", include("studio.method.urls")),
     path("set/", include("studio.drills.urls")),
     path("", include("studio.takes.urls")),
+    path("", include("studio.readings.urls")),
 ]
 
 handler400 = "studio.views.bad_request"

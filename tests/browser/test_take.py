@@ -61,7 +61,7 @@ def press_at(page: Page, times_s: np.ndarray) -> list[float]:
 
 def wait_for_reading(page: Page) -> str:
     """Wait until the reading is shown and return its verdict."""
-    page.wait_for_url("**/takes/*/", timeout=60_000)
+    page.wait_for_url("**/takes/*/?view=standing", timeout=60_000)
     return text_of(page, "h1")
 
 
@@ -280,6 +280,8 @@ class TakeTests(ServedTestCase):
             page.wait_for_url("**/play/**")
             page.keyboard.press("Space")
             verdict = wait_for_reading(page)
+            page.keyboard.press("j")  # any key opens the page
+            page.wait_for_url("**/takes/*/")
             figures = text_of(page, ".figures tbody")
             page.goto(self.url("/log/"))
             return verdict, figures, text_of(page, ".log-line")

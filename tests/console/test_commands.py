@@ -65,7 +65,7 @@ class CommandTests(TestCase):
         for silence, drift_ms in zip(reading["silences"], json.loads(truth.read_text())["drift_ms"], strict=True):
             low, high = silence["ci95_ms"]
             self.assertTrue(low - 6 < drift_ms < high + 6)
-            self.assertEqual(silence["outcome"], "late")
+            self.assertIn(silence["outcome"], ("late", "edge"))
 
     def test_render(self) -> None:
         for ending, start in (("wav", b"RIFF"), ("flac", b"fLaC"), ("mid", b"MThd")):

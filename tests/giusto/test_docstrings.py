@@ -7,7 +7,7 @@ from unittest import TestCase
 
 import giusto
 
-WITH_WORDS = ("studio.sheet.words", "studio.takes.words", "studio.drills.note_words")
+WITH_WORDS = ("studio.sheet.words", "studio.readings.words", "studio.drills.note_words")
 
 
 class ExampleTests(TestCase):

@@ -84,7 +84,7 @@ class SimulatedTests(TestCase):
         for index, changes in enumerate(self.plans):
             plan = planned(**changes)
             beats = (plan.silences[0].end_tick - plan.silences[0].start_tick) / plan.ticks_per_beat
-            for seed in range(24):
+            for seed in range(48):
                 reach = (-0.45, -0.25, -0.1, 0.0, 0.05, 0.2, 0.3, 0.45)[seed % 8]
                 player = Player(bias_percent=100 * (1 / (1 + reach / beats) - 1), missed=missed, extra=extra)
                 take = simulate(plan, player, seed=100 * index + seed)
@@ -148,7 +148,7 @@ class UnevenPlayingTests(TestCase):
         return onsets[order], np.concatenate([self.take.asked, np.full(again.size, -1)])[order].tolist()
 
     def test_a_grace_note_before_the_note(self) -> None:
-        onsets, truth = self.added(-0.035)
+        onsets, truth = self.added(-0.045)
         self.assertLessEqual(np.count_nonzero(np.not_equal(self.labels(onsets), truth)), 4)
 
     def test_doubled_notes(self) -> None:

@@ -10,10 +10,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from numpy.testing import assert_allclose
 
+from giusto.benchmark import oracle_drift_ms
 from giusto.errors import GiustoError
-from giusto.reading import Reading, analyse, json_schema
+from giusto.reading import Reading, analyse, json_schema, parse
+from giusto.silence import slip_beats
 from giusto.simulate import Player, simulate
 from tests.drills import fixed, planned
+from tests.giusto.takes import taken
 from tests.reference import golden
 
 SCHEMA = Path(__file__).parents[2] / "docs/schema/reading-1.json"
@@ -177,13 +180,40 @@ class SchemaTests(TestCase):
 class RecoveryTests(TestCase):
     def test_unlabelled_notes_give_the_true_drift(self) -> None:
         """The whole way, matching included, with missed and extra notes."""
-        errors, inside = [], []
-        for seed in range(12):
+        errors, known, inside = [], [], []
+        for seed in range(24):
             plan = planned(silence=fixed(2, 2), grid=2)
-            take = simulate(plan, Player(bias_percent=seed - 6, missed=0.03, extra=0.03), seed=seed)
+            player = Player(bias_percent=0.4 * (seed - 11.5), missed=0.03, extra=0.03)
+            take = simulate(plan, player, seed=seed)
+            known.extend(oracle_drift_ms(plan, player, take) - 1000 * take.drift_s)
             for silence, truth in zip(analyse(plan, take.onsets_s).reading.silences, 1000 * take.drift_s, strict=True):
                 errors.append((silence.drift_ms or np.nan) - truth)
                 low, high = silence.ci95_ms or (np.nan, np.nan)
                 inside.append(low <= truth <= high)
-        self.assertLess(np.sqrt(np.mean(np.square(errors))), 8.0)  # hand noise alone is 8 ms a note
-        self.assertGreaterEqual(np.mean(inside), 0.88)  # 48 silences of 12 takes: se .03
+        # Beside a smoother that is told labels and sizes; the bench measures the bar of 1.05 on many more.
+        self.assertLess(np.sqrt(np.mean(np.square(errors))), 1.15 * np.sqrt(np.mean(np.square(known))))
+        self.assertGreaterEqual(np.mean(inside), 0.88)  # 96 silences of 24 takes: se .03
+
+
+class SlipTests(TestCase):
+    def test_lost_and_gained_beats_are_counted_with_drift_and_tempo_right(self) -> None:
+        for beats in (-2.0, -1.0, 1.0, 2.0):
+            plan = planned(silence=fixed(2, 12), cycles=14, grid=2)
+            take = simulate(plan, Player(bias_percent=100 * (1 / (1 + beats / 49) - 1), clock_percent=1.0), seed=4)
+            found = analyse(plan, take.onsets_s).reading.silences[0]
+            self.assertEqual(found.slip_beats, slip_beats(1000 * take.return_s[0], beat_ms=625.0))
+            self.assertEqual(found.slip_beats, -round(beats))
+            assert_allclose(found.drift_ms, 1000 * take.drift_s[0], rtol=0, atol=40)
+            assert_allclose(found.tempo_percent, 100 * (1 / (1 + take.drift_s[0] / 30.625) - 1), rtol=0, atol=0.15)
+
+    def test_which_way_can_not_be_told_with_holes(self) -> None:
+        plan = planned(silence=fixed(2, 12), cycles=14, grid=2)
+        take = simulate(plan, Player(bias_percent=-2.1, missed=0.25), seed=4)
+        reading = analyse(plan, take.onsets_s).reading
+        self.assertTrue(any("the notes alone can't say" in note for note in reading.notes))
+
+
+class PlainTests(TestCase):
+    def test_a_reading_comes_back_from_json(self) -> None:
+        reading = taken(Player(bias_percent=-1.0, missed=0.02))
+        self.assertEqual(parse(json.loads(json.dumps(reading.plain()))), reading)

@@ -26,6 +26,7 @@ def one_silence(errors_ms: FloatArray, interval_ms: float) -> Chain:
         clicks=np.zeros(n - 1, dtype=int),
         silence=np.zeros(n - 1, dtype=int),
         opened_ms=np.zeros(n - 1),
+        on_click=np.zeros(n, dtype=bool),
         slot=np.zeros(n, dtype=int),
         ends=np.array([0, n - 1]),
         beat_ms=interval_ms * 1e5,
@@ -102,34 +103,38 @@ def dense(take: Chain, sizes: Sizes) -> dict[str, Any]:
     precision = np.zeros((n + leans, n + leans))
     start_var = (OPEN_BEATS * take.beat_ms) ** 2
     precision[0, 0] = 1 / start_var
+    shows = np.column_stack([np.where(take.caught, take.error_ms, 0.0), take.caught.astype(float)])
+    slots = [(take.slot == slot) & take.caught for slot in range(1, 1 + int(take.slot.max()))]
+    shows = np.column_stack([shows, *slots]).astype(float)  # what a note shows: its error; place and slots' share
+    linear = np.zeros((n + leans, shows.shape[1]))
+    square = sizes.hand_ms**-2 * shows.T @ shows
     for k in range(n - 1):
+        shown = bool(take.on_click[k] and take.caught[k])
+        keep = (1 - sizes.alpha) ** (take.clicks[k] - shown)
+        taken = sizes.alpha * keep * shows[k] if shown else 0 * shows[k]
         row = np.zeros(n + leans)
-        row[k + 1], row[k] = 1.0, -((1 - sizes.alpha) ** take.clicks[k])
+        row[k + 1], row[k] = 1.0, -keep
         piece = np.searchsorted(ends, k, side="right") - 1
         if 0 <= piece < leans:
             row[n + piece] = -take.interval_ms[k]
         variance = (sizes.clock * take.interval_ms[k]) ** 2 + take.opened_ms[k] ** 2
         precision += np.outer(row, row) / variance
+        linear -= np.outer(row, taken) / variance
+        square += np.outer(taken, taken) / variance
     lean_sd = np.where(take.silence[ends[:-1]] >= 0, LEAN_SD, HEARD_LEAN_SD)
     precision[range(n, n + leans), range(n, n + leans)] += lean_sd**-2
     caught = np.flatnonzero(take.caught)
-    effects = np.zeros((n, 1 + int(take.slot.max())))
-    effects[:, 0] = 1.0
-    for slot in range(1, effects.shape[1]):
-        effects[take.slot == slot, slot] = 1.0
-    weight = sizes.hand_ms**-2
-    posterior = precision.copy()
-    posterior[caught, caught] += weight
-    joint = np.linalg.inv(posterior)[:n, :n]
-    gain = joint[:, caught] * weight
-    inner = np.eye(caught.size) - gain[caught]
-    normal = effects[caught].T @ inner @ effects[caught] * weight
-    beta = np.linalg.solve(normal, effects[caught].T @ inner @ take.error_ms[caught] * weight)
-    shared = gain @ effects[caught]
+    precision[caught, caught] += sizes.hand_ms**-2
+    linear[:n] += sizes.hand_ms**-2 * shows
+    joint = np.linalg.inv(precision)
+    means = joint @ linear
+    information = square - linear.T @ means
+    beta = np.linalg.solve(information[1:, 1:], information[1:, 0])
+    shared = means[:n, 1:]
     return {
         "effects": beta,
-        "clock": gain @ (take.error_ms[caught] - effects[caught] @ beta),
-        "cov": joint + shared @ np.linalg.inv(normal) @ shared.T,
+        "clock": means[:n, 0] - shared @ beta,
+        "cov": joint[:n, :n] + shared @ np.linalg.inv(information[1:, 1:]) @ shared.T,
     }
 
 

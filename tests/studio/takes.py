@@ -44,13 +44,20 @@ def post(client: Client, path: str, body: Any) -> Any:
     return client.post(path, text, content_type="application/json", headers={"Accept": "application/json"})
 
 
-def play(client: Client, *, drill: dict[str, Any] | None = None, player: Player | None = None, seed: int = 1) -> Take:
+def play(
+    client: Client,
+    *,
+    drill: dict[str, Any] | None = None,
+    player: Player | None = None,
+    seed: int = 1,
+    started_at: str = "2026-11-25T10:00:00Z",
+) -> Take:
     """Send a whole take of a simulated hand and return it."""
     drill = drill or plain()
     plan: Schedule = schedule(validate(drill))
     onsets_s = simulate(plan, player or Player(bias_percent=-1.0), seed=seed).onsets_s
     take_id: UUID = uuid4()
-    assert post(client, f"/takes/{take_id}/begin/", begin_body(drill)).status_code == 200
+    assert post(client, f"/takes/{take_id}/begin/", begin_body(drill, started_at=started_at)).status_code == 200
     halves = (onsets_s[: onsets_s.size // 2], onsets_s[onsets_s.size // 2 :])
     for number, half in enumerate(halves):
         assert post(client, f"/takes/{take_id}/batches/{number}/", notes_body(half)).status_code == 200

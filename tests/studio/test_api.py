@@ -45,7 +45,7 @@ class SendingTests(TestCase):
         self.assertEqual((first.json()["new"], again.json()["new"]), (True, False))
         for _ in range(2):
             ended = post(self.client, f"{self.path}end/", {"how": "complete", "batches": 1})
-            self.assertEqual(ended.json()["reading"], self.path)
+            self.assertEqual(ended.json()["reading"], f"{self.path}?view=standing")
         self.assertEqual((Take.objects.count(), Batch.objects.count(), Silence.objects.count()), (1, 1, 4))
         self.assertEqual(len(Batch.objects.get().stamps_ms), 136)
 

@@ -2,7 +2,7 @@
 
 from unittest import TestCase
 
-from studio.takes.words import _returns, verdict
+from studio.readings.words import _returns, verdict
 
 
 def outcomes(*names: str) -> list[dict[str, str]]:

@@ -28,6 +28,8 @@ INSTALLED_APPS = [
     "studio.sheet",
     "studio.drills",
     "studio.takes",
+    "studio.readings",
+    "studio.method",
 ]
 
 MIDDLEWARE = [

@@ -55,6 +55,8 @@ class Columns:
 
 WIDE = Columns("wide", 868, 4, 74, 84, 308, 574, 146, 740)
 TABLET = Columns("tablet", 724, 2, 66, 76, 270, 470, 108, 594)
+STANDING = Columns("standing-wide", 690, -1, 0, 0, 430, 215, 215, 456)
+STANDING_PHONE = Columns("standing-narrow", 350, -1, 0, 0, 220, 110, 110, 232)
 PHONE = Columns("phone", 350, -1, 18, 29, 120, 256, 92, -1)
 
 
@@ -67,10 +69,10 @@ class Rows:
     top: float
 
     @classmethod
-    def of(cls, plan: Schedule, *, top: float = 44.0, room: float = SHEET_HEIGHT) -> Rows:
+    def of(cls, plan: Schedule, *, top: float = 44.0, room: float = SHEET_HEIGHT, full: float = FULL_ROW) -> Rows:
         """Return rows that share the room, never higher than a full row."""
         rows = plan.drill.cycles + plan.drill.close
-        return cls(plan, max(min(FULL_ROW, room / rows), LEAST_ROW), top)
+        return cls(plan, max(min(full, room / rows), LEAST_ROW), top)
 
     @property
     def count(self) -> int:

@@ -16,6 +16,10 @@ THUMBNAIL = Columns("thumbnail", 52, -1, 0, 4, 44, 52, 0, -1)
 SMALL = Columns("small", 190, -1, 36, 46, 132, 186, 0, -1)
 LAST = Columns("last", 224, -1, 0, 0, 0, 112, 104, -1)
 LAST_HEIGHT = 214.0
+ALONE_ROW, ALONE_LEAST, ALONE_MOST = 180.0, 320.0, 640.0
+ALONE = Columns("alone", 440, -1, 0, 0, 0, 220, 200, -1)
+STANDING_HEIGHT, STANDING_ROW = 640.0, 80.0
+NARROW, NARROW_HEIGHT = 400, 440.0  # a phone, held upright
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,6 +57,29 @@ def draw_take(plan: Schedule, columns: Columns, *, spec: dict[str, Any], thread:
     sheet = draw_sheet(plan, columns, rows, spec)
     plumb = draw_plumb(plan, columns, rows, spec=spec, thread=thread)
     return Picture(columns, rows, rows.bottom + 52, sheet, plumb)
+
+
+def draw_standing(plan: Schedule, columns: Columns, *, spec: dict[str, Any], thread: dict[str, Any] | None) -> Picture:
+    """Return the plumb line by itself, large, for a player who stands two metres away."""
+    rows = Rows.of(plan, top=52, room=STANDING_HEIGHT if columns.width > NARROW else NARROW_HEIGHT, full=STANDING_ROW)
+    sheet = draw_sheet(plan, columns, rows)
+    plumb = draw_plumb(plan, columns, rows, spec=spec, thread=thread)
+    return Picture(columns, rows, rows.bottom + 34, sheet, plumb)
+
+
+def draw_alone(plan: Schedule, number: int, *, spec: dict[str, Any], thread: dict[str, Any]) -> Hanging | None:
+    """Return one silence by itself for its own page, at full height; None where none of it was caught."""
+    span = plan.silences[number - 1]
+    caught = [
+        note
+        for tick, note in zip(thread["tick"], thread["note_ms"], strict=True)
+        if note is not None and span.start_tick <= tick <= span.end_tick
+    ]
+    if not caught:
+        return None
+    cycles = (span.end_tick - span.start_tick) / plan.cycle_ticks
+    height = min(max(ALONE_ROW * cycles, ALONE_LEAST), ALONE_MOST)
+    return draw_silence(plan, number, spec=spec, thread=thread, columns=ALONE, height=height)
 
 
 def draw_small(plan: Schedule, spec: dict[str, Any] | None = None) -> Picture:

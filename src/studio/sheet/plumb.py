@@ -245,10 +245,11 @@ def bob_of(
     if ms is None:
         below = [f"{silence['notes']} of {asked} notes"]
     inside = columns.margin_x < 0
+    line_x = scale.zero_x if inside else min(x, scale.zero_x)
     return Bob(
         kind=kind,
         shape=_shape(kind, x, y),
-        line=f"M{scale.zero_x:.1f} {y:.1f}H{x if inside else columns.margin_x - 8:.1f}",
+        line=f"M{line_x:.1f} {y:.1f}H{x if inside else columns.margin_x - 8:.1f}",
         pin=None if rows.is_hairs else (scale.x(pin_ms), rows.y(pin_tick)),
         x=x,
         y=y,

@@ -14,6 +14,7 @@ from giusto.schedule import Grid, Schedule
 from studio.sheet.layout import Columns, Rows
 
 POST_ONE, POST_BEAT, POST_SUB = (6.7, 13.2), (5.3, 9.0), (3.4, 5.6)
+NUMBER_DROP = -1.0  # on the machine's side of the line, where no early note stands
 LEAST_BEAT_LABEL, LEAST_MARK, LEAST_WORD = 20.0, 5.0, 18.0
 
 
@@ -130,7 +131,7 @@ def _marks(plan: Schedule, columns: Columns, rows: Rows, beat_w: float) -> str:
 def _numbers(plan: Schedule, columns: Columns, rows: Rows) -> list[Label]:
     step = rows.number_step
     shown = range(1 if step == 1 else step, plan.drill.cycles + 1, step)
-    return [Label(columns.number_x, rows.line_y(cycle) + 4.5, str(cycle)) for cycle in shown]
+    return [Label(columns.number_x, rows.line_y(cycle) + NUMBER_DROP, str(cycle)) for cycle in shown]
 
 
 def _words(plan: Schedule, columns: Columns, rows: Rows) -> list[Label]:
@@ -139,7 +140,8 @@ def _words(plan: Schedule, columns: Columns, rows: Rows) -> list[Label]:
         return []
     starts = np.cumsum([1, *(length for _, length in runs[:-1])]).tolist()
     return [
-        Label(columns.word_x, rows.line_y(start) + 4.5, word) for start, (word, _) in zip(starts, runs, strict=True)
+        Label(columns.word_x, rows.line_y(start) + NUMBER_DROP, word)
+        for start, (word, _) in zip(starts, runs, strict=True)
     ]
 
 

@@ -65,7 +65,7 @@ def end(request: HttpRequest, take_id: UUID) -> HttpResponse:
         take = actions.end_take(player=request.user, take=_own(request, take_id), message=message)
     except actions.BatchesMissingError as error:
         return JsonResponse({"error": str(error), "missing": error.numbers}, status=409)
-    return JsonResponse({"kept": True, "reading": take.get_absolute_url()})
+    return JsonResponse({"kept": True, "reading": f"{take.get_absolute_url()}?view=standing"})
 
 
 @require_POST

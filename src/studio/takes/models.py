@@ -9,6 +9,8 @@ from django.utils import timezone
 
 from studio.accounts.models import Player
 
+NEAR = 0.04  # ours: of the tempo; about a notch of the traditional scale
+
 
 class TakeQuerySet(models.QuerySet["Take"]):
     """Which takes a question is about."""
@@ -24,6 +26,17 @@ class TakeQuerySet(models.QuerySet["Take"]):
     def ended(self) -> "TakeQuerySet":
         """Leave only takes that are over."""
         return self.exclude(ended_how="")
+
+    def like(self, take: "Take") -> "TakeQuerySet":
+        """Leave only what may be compared with a take: the same hand, near its tempo, other than it."""
+        near = (take.tempo_bpm * (1 - NEAR), take.tempo_bpm * (1 + NEAR))
+        same_hand = {"player": take.player_id, "input": take.input, "is_demo": take.is_demo}
+        takes = self.filter(**same_hand, deleted_at=None, tempo_bpm__range=near).exclude(pk=take.pk)
+        return takes.ended()
+
+    def before(self, take: "Take") -> "TakeQuerySet":
+        """Leave only what was played earlier, newest first."""
+        return self.filter(started_at__lt=take.started_at).order_by("-started_at")
 
     def for_log(self) -> "TakeQuerySet":
         """Newest first, with what a line of the log shows, in a bounded number of queries."""
@@ -75,7 +88,7 @@ class Take(models.Model):
 
     def get_absolute_url(self) -> str:
         """Return the address of the take's reading."""
-        return reverse("takes:reading", args=[self.pk])
+        return reverse("readings:reading", args=[self.pk])
 
 
 class Batch(models.Model):
@@ -102,6 +115,16 @@ class Reading(models.Model):
     take = models.OneToOneField(Take, on_delete=models.CASCADE, related_name="reading")
     core_version = models.CharField(max_length=20)
     spec = models.JSONField(help_text="reading/1")
+    sizes = models.JSONField(null=True, help_text="what the take showed of the player's noise, for the next takes")
+    is_held = models.BooleanField(default=False, help_text="each silence was held")
+    heard_ms = models.FloatField(null=True, help_text="the player's place")
+    heard_sd_ms = models.FloatField(null=True)
+    interval_sd_ms = models.FloatField(null=True)
+    clock_sd_ms = models.FloatField(null=True)
+    motor_sd_ms = models.FloatField(null=True)
+    alpha = models.FloatField(null=True)
+    swing = models.FloatField(null=True)
+    tempo_percent = models.FloatField(null=True, help_text="the bias that the take's silences share")
     thread = models.JSONField(null=True, help_text="the clock's way through the take, for drawing")
     refusal = models.CharField(max_length=300, blank=True, help_text="why the take can't be read")
     read_at = models.DateTimeField(auto_now=True)
@@ -133,6 +156,9 @@ class Silence(models.Model):
     drift_low_ms = models.FloatField(null=True)
     drift_high_ms = models.FloatField(null=True)
     tempo_bpm = models.FloatField(null=True)
+    lean_percent = models.FloatField(null=True, help_text="what the clock was set to")
+    lean_low_percent = models.FloatField(null=True)
+    lean_high_percent = models.FloatField(null=True)
     outcome = models.CharField(max_length=10, choices=Outcome.choices)
 
     class Meta:

@@ -8,10 +8,8 @@ app_name = "takes"
 
 urlpatterns = [
     path("play/", views.play, name="play"),
-    path("reading/", views.latest, name="latest"),
     path("log/", views.log, name="log"),
     path("log/demo/", views.demo, name="demo"),
-    path("takes/<uuid:take_id>/", views.reading, name="reading"),
     path("takes/<uuid:take_id>/note/", views.annotate, name="note"),
     path("takes/<uuid:take_id>/delete/", views.delete, name="delete"),
     path("takes/<uuid:take_id>/restore/", views.restore, name="restore"),

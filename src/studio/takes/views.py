@@ -1,8 +1,7 @@
-"""Pages: play, the reading of a take, the log."""
+"""Pages: play, and the log with what can be done to its takes."""
 
 from __future__ import annotations
 
-from typing import Any
 from uuid import UUID
 
 from django.contrib import messages
@@ -19,15 +18,13 @@ from studio.drills.models import reach_of
 from studio.drills.reach import reach_plan
 from studio.drills.sentence import short
 from studio.drills.views import sentence_of
-from studio.sheet.layout import PHONE, TABLET, WIDE
-from studio.sheet.picture import big_row, draw_small, draw_take
+from studio.sheet.picture import big_row, draw_small
 from studio.takes import actions
 from studio.takes.archive import archive
 from studio.takes.forms import NoteForm
 from studio.takes.log import lines
 from studio.takes.models import Take
 from studio.takes.plan import plan_json, spoken
-from studio.takes.words import sentence
 
 TAKES_A_PAGE = 30
 
@@ -53,35 +50,6 @@ def play(request: HttpRequest) -> HttpResponse:
         "plan": plan_json(drill, simulated=simulated, small=small.rows, reach=reach_plan(reach_of(request.user))),
     }
     return render(request, "takes/play.html", context)
-
-
-@require_GET
-def latest(request: HttpRequest) -> HttpResponse:
-    """Lead to the newest reading, or to the first drill where there is none."""
-    take = Take.objects.visible_to(request.user).ended().order_by("-started_at").first()
-    return redirect(take) if take else render(request, "takes/no_reading.html")
-
-
-@require_GET
-def reading(request: HttpRequest, take_id: UUID) -> HttpResponse:
-    """Show what a take's time did."""
-    take = _own(request, take_id)
-    if not take.ended_how:
-        return render(request, "takes/unfinished.html", {"take": take}, status=409)
-    plan = schedule(validate(take.drill))
-    result = take.reading
-    context: dict[str, Any] = {"take": take, "plan": plan, "refusal": result.refusal, "form": NoteForm(instance=take)}
-    if not result.refusal:
-        spec, thread = result.spec, result.thread
-        context |= {
-            "words": sentence(plan, spec),
-            "pictures": [draw_take(plan, columns, spec=spec, thread=thread) for columns in (WIDE, TABLET, PHONE)],
-            "silences": _silence_rows(plan, spec),
-            "counts": spec["onsets"],
-            "heard": spec["heard"],
-            "short": short(plan.drill),
-        }
-    return render(request, "takes/reading.html", context)
 
 
 @require_GET
@@ -168,10 +136,3 @@ def _uuid(text: UUID | str) -> UUID | None:
 
 def _is_own(request: HttpRequest, take_id: str | None) -> bool:
     return bool(take_id) and Take.objects.of(request.user).filter(pk=_uuid(take_id or "")).exists()
-
-
-def _silence_rows(plan: Any, spec: dict[str, Any]) -> list[dict[str, Any]]:
-    return [
-        {**silence, "number": number, "asked": plan.asked_in(plan.silences[number - 1])}
-        for number, silence in enumerate(spec["silences"], start=1)
-    ]

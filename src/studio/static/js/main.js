@@ -19,6 +19,20 @@ addEventListener("keydown", (event) => {
   }
 });
 
+// The standing view: Space starts the next take, any other key or a touch opens the page.
+const standing = document.querySelector("[data-any-key]");
+if (standing instanceof HTMLElement) {
+  addEventListener("keydown", (event) => {
+    if (event.ctrlKey || event.metaKey || event.altKey || ["Shift", "Tab", "Control", "Alt", "Meta"].includes(event.key)) return;
+    if (event.key === "Enter" && /** @type {Element} */ (event.target).closest("a")) return;
+    event.preventDefault();
+    location.assign((event.key === " " ? standing.dataset.next : standing.dataset.anyKey) ?? "/");
+  });
+  standing.addEventListener("click", (event) => {
+    if (!(/** @type {Element} */ (event.target).closest("a"))) location.assign(standing.dataset.anyKey ?? "/");
+  });
+}
+
 async function send() {
   const { waiting, refused } = await sendKept();
   const line = document.getElementById("outbox");

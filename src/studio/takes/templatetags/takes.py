@@ -17,3 +17,16 @@ def signed(ms: float) -> str:
 def span(ends: list[float]) -> str:
     """Return a range as ``−12 to 34``."""
     return " to ".join(f"{round(end)}".replace("-", "−") for end in ends)
+
+
+@register.filter
+def less(ms: float, place_ms: float) -> float:
+    """Return an error against a place."""
+    return ms - place_ms
+
+
+@register.filter
+def slip(beats: int) -> str:
+    """Return whole beats against the count: ``one beat lost``."""
+    size = abs(beats)
+    return f"{'one beat' if size == 1 else f'{size} beats'} {'gained' if beats > 0 else 'lost'}"

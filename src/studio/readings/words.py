@@ -23,12 +23,13 @@ class Sentence:
 
     verdict: str
     lead: list[tuple[str, str]]
+    standing: list[tuple[str, str]]
 
 
 def sentence(plan: Schedule, spec: dict[str, Any]) -> Sentence:
     """Return verdict and lead of a reading."""
     silences = spec["silences"]
-    return Sentence(verdict(silences, spec["onsets"]["matched"]), _lead(plan, spec))
+    return Sentence(verdict(silences, spec["onsets"]["matched"]), _lead(plan, spec), _became(plan, spec))
 
 
 def verdict(silences: list[dict[str, Any]], matched: int) -> str:
@@ -48,16 +49,13 @@ def verdict(silences: list[dict[str, Any]], matched: int) -> str:
         return "Too few notes to read."
     if not silences:
         return "With the click throughout: no silence to read."
+    slipped = [(n, s["slip_beats"]) for n, s in enumerate(silences, start=1) if s.get("slip_beats")]
+    if slipped:
+        return _slipped(slipped, silences)
     if count["edge"] == read:
         return f"Too close to call: at the 5{NBSP}% line."
-    for outcome, verb in VERBS.items():
-        if count[outcome] == len(silences):
-            return _all(verb, len(silences))
-    for outcome, verb in VERBS.items():
-        if count[outcome] == read == 1:
-            return f"You {verb} the one silence that can be read."
-        if count[outcome] * 2 > read:
-            return f"You {verb} {number(count[outcome])} silence{'s' if count[outcome] > 1 else ''} of {number(read)}."
+    if said := _one_side(count, read, len(silences)):
+        return said
     if count["early"] and count["late"]:
         lean = "slow" if count["late"] >= count["early"] else "fast"
         return f"Early {times(count['early'])}, late {times(count['late'])}: uneven, not {lean}."
@@ -68,6 +66,32 @@ def verdict(silences: list[dict[str, Any]], matched: int) -> str:
     ]
     text = joined(parts)
     return f"{text[0].upper()}{text[1:]}."
+
+
+def _one_side(count: Counter[str], read: int, total: int) -> str:
+    """Return the verdict where all or most silences came out alike, else nothing."""
+    for outcome, verb in VERBS.items():
+        if count[outcome] == total:
+            return _all(verb, total)
+    for outcome, verb in VERBS.items():
+        if count[outcome] == read == 1:
+            return f"You {verb} the one silence that can be read."
+        if count[outcome] * 2 > read:
+            return f"You {verb} {number(count[outcome])} silence{'s' if count[outcome] > 1 else ''} of {number(read)}."
+    return ""
+
+
+def _slipped(slipped: list[tuple[int, int]], silences: list[dict[str, Any]]) -> str:
+    """Say what whole beats lost or gained mean, as in ``You came back one beat late in the second silence``."""
+    where, beats = slipped[0]
+    many = "one beat" if abs(beats) == 1 else f"{number(abs(beats))} beats"
+    side = "early" if beats > 0 else "late"
+    if len(slipped) > 1:
+        return f"You came back whole beats off in {number(len(slipped))} silences of {number(len(silences))}."
+    if len(silences) == 1:
+        return f"You came back {many} {side}."
+    place = f"the {ORDINALS[where]} silence" if where < len(ORDINALS) else f"silence {where}"
+    return f"You came back {many} {side} in {place}."
 
 
 def _all(verb: str, total: int) -> str:
@@ -82,13 +106,7 @@ def _lead(plan: Schedule, spec: dict[str, Any]) -> list[tuple[str, str]]:
     read = [s for s in spec["silences"] if s["outcome"] != "unreadable"]
     if not read:
         return _place_lead(spec)
-    bpm = plan.drill.tempo.bpm
-    held_bpm = held_tempo_bpm(
-        bpm,
-        asked_s=sum(s["end_s"] - s["start_s"] for s in read),
-        drift_s=sum(s["drift_ms"] for s in read) / 1000,
-    )
-    pieces = [(f"Alone for {_length(plan, read)}, {bpm:g} became ", ""), (f"{held_bpm:.1f}", "strong")]
+    pieces = [(f"Alone for {_length(plan, read)}, ", ""), *_became(plan, spec)]
     off = [s for s in read if s["outcome"] in ("early", "late")]
     if off and len(off) <= 6:
         pieces += [(", and you came back ", ""), *_returns(off)]
@@ -98,6 +116,16 @@ def _lead(plan: Schedule, spec: dict[str, Any]) -> list[tuple[str, str]]:
         pieces.append((signed_ms(size), "late" if size > 0 else "early"))
     pieces.append((f". {_exceptions(spec['silences'])}", ""))
     return pieces
+
+
+def _became(plan: Schedule, spec: dict[str, Any]) -> list[tuple[str, str]]:
+    """Return the tempo asked and the one held over all silences that were read: ``96 became 95.3``."""
+    read = [s for s in spec["silences"] if s["drift_ms"] is not None]
+    if not read:
+        return []
+    bpm = plan.drill.tempo.bpm
+    asked_s, drift_s = sum(s["end_s"] - s["start_s"] for s in read), sum(s["drift_ms"] for s in read) / 1000
+    return [(f"{bpm:g} became ", ""), (f"{held_tempo_bpm(bpm, asked_s=asked_s, drift_s=drift_s):.1f}", "strong")]
 
 
 def _returns(off: list[dict[str, Any]]) -> list[tuple[str, str]]:

@@ -1,0 +1,1 @@
+"""The method page: how each figure is made, from ``docs/method.md``."""

@@ -1,0 +1,7 @@
+from django.apps import AppConfig
+
+
+class MethodConfig(AppConfig):
+    """Method."""
+
+    name = "studio.method"

@@ -1,0 +1,30 @@
+"""The method page. Its text is ``docs/method.md``, so that there is one of it."""
+
+from __future__ import annotations
+
+import re
+from functools import cache
+
+from django.conf import settings
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.utils.safestring import SafeString, mark_safe
+from django.views.decorators.http import require_GET
+from markdown import markdown
+
+TEXT = "docs/method.md"
+ELSEWHERE = re.compile(r'<a href="(?!#)[^"]*">(.*?)</a>')  # links to other files of the project's docs
+
+
+@require_GET
+def page(request: HttpRequest) -> HttpResponse:
+    """Show how each figure is made; each heading has an address of its own."""
+    return render(request, "method/page.html", {"text": _text()})
+
+
+@cache
+def _text() -> SafeString:
+    """Return the project's own text as HTML; it comes from no user."""
+    text = (settings.ROOT / TEXT).read_text(encoding="utf-8")
+    html = markdown(text, extensions=["tables", "toc", "sane_lists"])
+    return mark_safe(ELSEWHERE.sub(r"\1", html))  # noqa: S308 - our own file

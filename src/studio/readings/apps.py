@@ -1,0 +1,7 @@
+from django.apps import AppConfig
+
+
+class ReadingsConfig(AppConfig):
+    """Readings."""
+
+    name = "studio.readings"

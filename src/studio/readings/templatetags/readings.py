@@ -1,0 +1,63 @@
+"""Figures of findings as words."""
+
+from django import template
+
+from giusto.findings import Finding
+from studio.sheet.words import NBSP
+
+register = template.Library()
+
+
+@register.filter
+def size_ms(ms: float) -> str:
+    """Return a size without its side: ``4 ms``, below ten with a tenth."""
+    size = abs(ms)
+    return f"{size:.0f}{NBSP}ms" if size >= 9.95 else f"{size:.1f}{NBSP}ms"
+
+
+@register.filter
+def percent_size(percent: float) -> str:
+    """Return a share without its side: ``1.2 %``."""
+    return f"{abs(percent):.1f}{NBSP}%"
+
+
+@register.filter
+def slot_range(finding: Finding) -> str:
+    """Return the range of what each slot must be felt wider or narrower by: ``2.1 to 5.9 ms``."""
+    if not finding.ci95 or not finding.slot_ms or not finding.size:
+        return ""
+    ends = sorted(abs(finding.slot_ms * end / finding.size) for end in finding.ci95)
+    return f"{ends[0]:.1f} to {ends[1]:.1f}{NBSP}ms"
+
+
+@register.filter
+def beats_off(beats: float) -> str:
+    """Return whole beats lost or gained: ``one beat late``."""
+    size = abs(round(beats))
+    many = "one beat" if size == 1 else f"{size} beats"
+    return f"{many} {'early' if beats > 0 else 'late'}"
+
+
+@register.filter
+def share(value: float) -> str:
+    """Return a share in percent."""
+    return f"{100 * value:.0f}{NBSP}%"
+
+
+@register.filter
+def shares(ends: tuple[float, float]) -> str:
+    """Return a range of shares in percent."""
+    return f"{100 * ends[0]:.0f} to {100 * ends[1]:.0f}"
+
+
+@register.filter
+def slots(where: str) -> str:
+    """Return slots of a beat as words: ``the beat to 1/2``."""
+    start, _, end = where.partition(" to ")
+    return f"{'the beat' if start == '0' else start} to {'the next' if end == '1' else end}"
+
+
+@register.filter
+def yesno_side(ms: float) -> str:
+    """Return what a gain of the clock does: late loses time, early gains it."""
+    return "loses" if ms > 0 else "gains"

@@ -1,0 +1,14 @@
+"""Addresses of readings."""
+
+from django.urls import path
+
+from studio.readings import views
+
+app_name = "readings"
+
+urlpatterns = [
+    path("reading/", views.latest, name="latest"),
+    path("takes/<uuid:take_id>/", views.reading, name="reading"),
+    path("takes/<uuid:take_id>/silence/<int:number>/", views.silence, name="silence"),
+    path("takes/<uuid:take_id>/pin/", views.pin, name="pin"),
+]

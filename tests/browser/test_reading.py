@@ -1,0 +1,72 @@
+"""The reading in a real browser: by keyboard, on paper, for screen readers."""
+
+from axe_playwright_python.sync_playwright import Axe
+
+from giusto.simulate import Player as Hand
+from tests.browser.served import ServedTestCase
+from tests.browser.test_take import text_of
+from tests.studio.takes import play
+
+
+class ReadingKeysTests(ServedTestCase):
+    def test_the_reading_by_keyboard(self) -> None:
+        """Standing, page, silences up and down, one by itself, pin, another take beside it, definition, next take."""
+        first, second = (play(self.client, player=Hand(bias_percent=bias), seed=7) for bias in (-3.0, 1.5))
+
+        def read() -> list[str]:
+            page, seen = self.page, []
+            page.goto(self.url(f"{first.get_absolute_url()}?view=standing"))
+            seen.append(text_of(page, "h1"))
+            page.keyboard.press("x")
+            page.wait_for_url(f"**{first.get_absolute_url()}")
+            for key in ("ArrowDown", "ArrowDown", "ArrowDown", "ArrowUp"):
+                page.keyboard.press(key)
+            seen.append(page.evaluate("document.activeElement.textContent"))
+            page.keyboard.press("Enter")
+            page.wait_for_url("**/silence/2/")
+            page.keyboard.press("ArrowDown")
+            page.wait_for_url("**/silence/3/")
+            page.keyboard.press("Escape")
+            page.wait_for_url(f"**{first.get_absolute_url()}")
+            page.keyboard.press("p")
+            page.wait_for_selector("text=Pinned. Each reading")
+            page.goto(self.url(second.get_absolute_url()))
+            seen.append(text_of(page, "main h2:nth-of-type(1)"))
+            seen.append(page.evaluate("document.body.textContent.includes('more than chance')"))
+            page.keyboard.press("f")
+            page.wait_for_url("**view=standing")
+            page.keyboard.press("Space")
+            page.wait_for_url("**/play/**")
+            return [*seen, page.url]
+
+        verdict, silence, _, is_more, url = self.browse(read)
+        self.assertEqual(verdict, "You dragged in every silence.")
+        self.assertEqual(silence, "2")
+        self.assertTrue(is_more)
+        self.assertIn("grid=4", url)  # rushing: the same, in sixteenths
+        self.assertEqual(self.faults, [])
+
+    def test_axe_finds_nothing_serious(self) -> None:
+        take = play(self.client, player=Hand(bias_percent=-2.0))
+
+        def look() -> list[str]:
+            found = []
+            for path in ("", "?view=standing", "silence/1/"):
+                self.page.goto(self.url(f"{take.get_absolute_url()}{path}"))
+                found += [
+                    f"{path}: {violation['id']}: {violation['nodes'][0]['html'][:200]}"
+                    for violation in Axe().run(self.page).response["violations"]
+                    if violation["impact"] in ("serious", "critical")
+                ]
+            return found
+
+        self.assertEqual(self.browse(look), [])
+
+    def test_a_printed_reading_is_at_most_three_pages(self) -> None:
+        take = play(self.client, player=Hand(bias_percent=-2.0))
+
+        def paper() -> bytes:
+            self.page.goto(self.url(take.get_absolute_url()))
+            return self.page.pdf(prefer_css_page_size=True)
+
+        self.assertIn(self.browse(paper).count(b"/Type /Page\n"), (1, 2, 3))
