@@ -8,6 +8,8 @@ from math import exp, log, sqrt
 from giusto.reading import Reading
 from giusto.silence import Range
 
+ALONE_SHARE = 1 / 3  # ours: of the notes with a click, as many as independent ones would say the same
+
 
 @dataclass(frozen=True, slots=True)
 class Difference:
@@ -41,7 +43,8 @@ def compare(before: Reading, after: Reading) -> list[Difference]:
     Notes
     -----
     Differences of independent estimates: half ranges add in squares; sizes are compared by their
-    logarithms. The spread's range takes heard notes as independent, 1/√(2(n − 1)) of its logarithm.
+    logarithms. The spread's range is 1/√(2(n − 1)) of its logarithm, n a third of the heard notes, since
+    neighbours are alike.
     """
     found: list[Difference] = []
     if before.tendency and after.tendency:
@@ -51,7 +54,7 @@ def compare(before: Reading, after: Reading) -> list[Difference]:
     if one.mean_error_ms is not None and one.ci95_ms and other.mean_error_ms is not None and other.ci95_ms:
         found.append(_apart("place", one.mean_error_ms, one.ci95_ms, other.mean_error_ms, other.ci95_ms))
     if one.sd_ms and other.sd_ms:
-        ranges = [_sd_range(heard.sd_ms or 0.0, heard.n) for heard in (one, other)]
+        ranges = [_sd_range(heard.sd_ms or 0.0, heard.n * ALONE_SHARE) for heard in (one, other)]
         found.append(_ratio("spread", one.sd_ms, ranges[0], other.sd_ms, ranges[1]))
     if before.variability and after.variability:
         a, b = before.variability, after.variability
@@ -78,6 +81,6 @@ def _ratio(figure: str, before: float, before_ci: Range, after: float, after_ci:
     return Difference(figure, before, after, round(exp(found.change), 3), ci95, found.more_than_chance)
 
 
-def _sd_range(sd: float, n: int) -> Range:
+def _sd_range(sd: float, n: float) -> Range:
     half = 1.96 / sqrt(2 * max(n - 1, 1))
     return sd * exp(-half), sd * exp(half)

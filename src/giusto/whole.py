@@ -19,7 +19,7 @@ from giusto.silence import Way
 from giusto.sizes import Prior
 from giusto.tendency import Tendency, faster, tendency
 from giusto.timekeeper import Track
-from giusto.timeline import Timeline, returns
+from giusto.timeline import Timeline
 from giusto.together import Together, together
 from giusto.variability import Variability, variability
 
@@ -184,13 +184,13 @@ def _fatigue(take: Measured) -> Fatigue | str:
 
 
 def _places(take: Measured) -> list[Place] | str:
-    """Look at all cycles but those that the click comes back in, whose beats take an error home."""
+    """Look at cycles of one kind: those the click leaves or comes back in lean where it does so."""
     cycle, offset = _offsets(take)
-    schedule, line = take.schedule, take.line
+    schedule = take.schedule
     parts = schedule.ticks_per_beat
-    back = np.isin(line.end, returns(line))
-    end_tick = np.array([s.end_tick for s in schedule.silences], dtype=np.int64)[back]
-    home = (end_tick - schedule.body_tick) // schedule.cycle_ticks + 1
-    on_beat = (offset % parts == 0) & ~np.isin(cycle, home)
+    ends = np.array([s.end_tick for s in schedule.silences], dtype=np.int64)
+    starts = np.array([s.start_tick for s in schedule.silences], dtype=np.int64)
+    edge = (np.concatenate([ends, starts]) - schedule.body_tick) // schedule.cycle_ticks + 1
+    on_beat = (offset % parts == 0) & ~np.isin(cycle, edge)
     error_ms = take.home_ms[take.chain.caught][on_beat]
     return places(offset[on_beat] // parts, cycle[on_beat], error_ms, beats=take.schedule.drill.cycle.beats)

@@ -40,7 +40,7 @@ class TogetherFatiguePlacesTests(TestCase):
         self.assertGreaterEqual(np.mean(inside), 0.85)  # 40 takes: se .035
 
     def test_a_place_that_rushes_every_time(self) -> None:
-        plan = planned(beats=7, groups=[3, 2, 2], on=["1"], silence=fixed(1, 2), cycles=24, grid=1)
+        plan = planned(beats=7, groups=[3, 2, 2], silence=fixed(2, 4), cycles=36, grid=1)
         take = simulate(plan, Player(), seed=6)
         onsets = take.onsets_s.copy()
         beat = plan.notes.offset // plan.ticks_per_beat

@@ -1,5 +1,6 @@
 """Clock and hand apart: against closed forms, two libraries, a plain dense version, and the truth."""
 
+from dataclasses import replace
 from typing import Any
 from unittest import TestCase
 
@@ -14,23 +15,13 @@ from giusto.smoother import HEARD_LEAN_SD, LEAN_SD
 from giusto.timekeeper import smooth
 from giusto.timeline import Timeline, timeline
 from tests.drills import fixed, planned
+from tests.giusto.takes import silent_chain
 from tests.reference import golden
 
 
 def one_silence(errors_ms: FloatArray, interval_ms: float) -> Chain:
     """Return a chain that is one silence from its first note to its last, started anywhere."""
-    n = errors_ms.size
-    return Chain(
-        error_ms=errors_ms,
-        interval_ms=np.full(n - 1, interval_ms),
-        clicks=np.zeros(n - 1, dtype=int),
-        silence=np.zeros(n - 1, dtype=int),
-        opened_ms=np.zeros(n - 1),
-        on_click=np.zeros(n, dtype=bool),
-        slot=np.zeros(n, dtype=int),
-        ends=np.array([0, n - 1]),
-        beat_ms=interval_ms * 1e5,
-    )
+    return replace(silent_chain(errors_ms, interval_ms), beat_ms=interval_ms * 1e5)
 
 
 def drift(take: Chain, sizes: Sizes) -> tuple[float, float]:

@@ -87,7 +87,8 @@ def _change(found: Difference) -> str:
     if found.figure == "tempo":
         return f"{found.change:+.1f} points, {low:+.1f} to {high:+.1f}".replace("-", "−")
     if found.figure == "place":
-        return f"{found.change:+.0f}{NBSP}ms, {low:+.0f} to {high:+.0f}".replace("-", "−")
+        return f"{round(found.change):+}{NBSP}ms, {round(low):+} to {round(high):+}".replace("-", "−")
     if found.figure == "correction":
-        return f"{100 * found.change:+.0f} points, {100 * low:+.0f} to {100 * high:+.0f}".replace("-", "−")
+        change, low, high = (round(100 * value) for value in (found.change, low, high))
+        return f"{change:+} points, {low:+} to {high:+}".replace("-", "−")
     return f"{found.change:.2f} times, {low:.2f} to {high:.2f}"

@@ -8,12 +8,14 @@ from fractions import Fraction
 from math import ceil, log
 from typing import Any
 
+from giusto.findings import FOLLOWS
 from giusto.habit import Habit, Usual
 from studio.drills.note_words import note_word
 from studio.readings.history import History
 from studio.sheet.words import NBSP, signed_ms
 
 MARK_W, MARK_HALF = 140.0, 60.0
+HOLDS = 0.35  # ours: a correction surely below this leaves most of an error to the player's own time
 HOME_SHARE = 0.1  # of an error: so little left counts as home
 Range = tuple[float, float] | list[float]
 
@@ -168,7 +170,8 @@ def _correction(spec: dict[str, Any], past: History) -> Iterator[Row]:
         return
     low, high = found["ci95"]
     known = past.usual["alpha"]
-    share = f"{100 * found['alpha']:.0f}{NBSP}%"
+    word = ": you follow" if low > FOLLOWS else ": you hold" if high < HOLDS else ""
+    share = f"{100 * found['alpha']:.0f}{NBSP}%{word}"
     usual = (
         (
             f"{100 * known.middle:.0f}{NBSP}%",

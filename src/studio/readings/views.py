@@ -12,7 +12,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 import giusto
 from giusto.advice import advise
-from giusto.reading import parse
+from giusto.reading import CLOSELY, parse
 from studio.drills.sentence import short
 from studio.readings.beside import beside
 from studio.readings.history import history
@@ -115,10 +115,11 @@ def current(take: Take) -> Reading:
 
 
 def silence_rows(plan: Any, spec: dict[str, Any]) -> list[dict[str, Any]]:
-    """Return the silences of a reading with their number and what was asked."""
+    """Return the silences of a reading with their number, what was asked, and whether they were caught closely."""
+    counts = [plan.asked_in(silence) for silence in plan.silences]
     return [
-        {**silence, "number": number, "asked": plan.asked_in(plan.silences[number - 1])}
-        for number, silence in enumerate(spec["silences"], start=1)
+        {**silence, "number": number, "asked": asked, "is_close": silence["notes"] >= CLOSELY * asked}
+        for number, (silence, asked) in enumerate(zip(spec["silences"], counts, strict=True), start=1)
     ]
 
 

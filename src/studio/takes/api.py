@@ -18,7 +18,7 @@ from studio.sheet.words import became, returned
 from studio.takes import actions
 from studio.takes.messages import Begin, End, Notes, read_message
 from studio.takes.models import Take
-from studio.takes.reading import heard, thread_json
+from studio.takes.reading import heard, known_of, thread_json
 
 View = Callable[..., HttpResponse]
 
@@ -82,7 +82,7 @@ def last_silence(request: HttpRequest, take_id: UUID, number: int) -> HttpRespon
     """Show one silence of a take that is still being played."""
     take = _own(request, take_id)
     material = heard(take)
-    analysis = material.analysis()
+    analysis = material.analysis(known_of(take))
     if analysis.thread is None or not 1 <= number <= len(analysis.reading.silences):
         return HttpResponse(status=204)
     spec, thread = analysis.reading.plain(), thread_json(analysis.thread)
