@@ -13,9 +13,10 @@ from django.views.decorators.http import require_GET, require_POST
 import giusto
 from giusto.advice import advise
 from giusto.reading import CLOSELY, parse
+from giusto.schedule import Schedule
 from studio.drills.sentence import short
 from studio.readings.beside import beside
-from studio.readings.history import history
+from studio.readings.history import History, history
 from studio.readings.next_step import said
 from studio.readings.table import table
 from studio.readings.words import sentence
@@ -41,29 +42,20 @@ def reading(request: HttpRequest, take_id: UUID) -> HttpResponse:
     take = own(request, take_id)
     if not take.ended_how:
         return render(request, "takes/unfinished.html", {"take": take}, status=409)
-    result = current(take)
-    plan = plan_of(take)
+    result, plan = current(take), plan_of(take)
     context: dict[str, Any] = {"take": take, "plan": plan, "refusal": result.refusal, "form": NoteForm(instance=take)}
-    if not result.refusal:
-        spec, thread = result.spec, result.thread
-        past = history(take, spec)
-        advice = advise(plan.drill, parse(spec), before=past.held_before)
-        context |= {"words": sentence(plan, spec), "next": said(advice, take), "spec": spec}
-        if request.GET.get("view") == "standing":
-            columns = (STANDING, STANDING_PHONE)
-            context["pictures"] = [draw_standing(plan, c, spec=spec, thread=thread) for c in columns]
-            return render(request, "readings/standing.html", context)
-        context |= {
-            "pictures": [draw_take(plan, columns, spec=spec, thread=thread) for columns in (WIDE, TABLET, PHONE)],
-            "silences": silence_rows(plan, spec),
-            "counts": spec["onsets"],
-            "heard": spec["heard"],
-            "short": short(plan.drill),
-            "rows": table(spec, take.drill, past),
-            "past": past,
-            "beside": beside(_pinned(request, take), take),
-        }
     context["is_pinned"] = request.session.get(PINNED) == str(take.pk)
+    if result.refusal:
+        return render(request, "readings/reading.html", context)
+    past = history(take, result.spec)
+    advice = advise(plan.drill, parse(result.spec), before=past.held_before)
+    context |= {"words": sentence(plan, result.spec), "next": said(advice, take), "past": past}
+    if request.GET.get("view") == "standing":
+        drawn = {"spec": result.spec, "thread": result.thread}
+        context["pictures"] = [draw_standing(plan, columns, **drawn) for columns in (STANDING, STANDING_PHONE)]
+        return render(request, "readings/standing.html", context)
+    context |= _in_full(take, plan, result, past)
+    context["beside"] = beside(_pinned(request, take), take)
     return render(request, "readings/reading.html", context)
 
 
@@ -114,7 +106,7 @@ def current(take: Take) -> Reading:
     return result
 
 
-def silence_rows(plan: Any, spec: dict[str, Any]) -> list[dict[str, Any]]:
+def silence_rows(plan: Schedule, spec: dict[str, Any]) -> list[dict[str, Any]]:
     """Return the silences of a reading with their number, what was asked, and whether they were caught closely."""
     counts = [plan.asked_in(silence) for silence in plan.silences]
     return [
@@ -123,9 +115,21 @@ def silence_rows(plan: Any, spec: dict[str, Any]) -> list[dict[str, Any]]:
     ]
 
 
+def _in_full(take: Take, plan: Schedule, result: Reading, past: History) -> dict[str, Any]:
+    """Return what the page shows beside verdict and advice."""
+    spec = result.spec
+    return {
+        "spec": spec,
+        "pictures": [draw_take(plan, columns, spec=spec, thread=result.thread) for columns in (WIDE, TABLET, PHONE)],
+        "silences": silence_rows(plan, spec),
+        "counts": spec["onsets"],
+        "short": short(plan.drill),
+        "rows": table(spec, take.drill, past),
+    }
+
+
 def _pinned(request: HttpRequest, take: Take) -> Take | None:
     pinned = request.session.get(PINNED)
     if not pinned or pinned == str(take.pk):
         return None
-    other = Take.objects.visible_to(request.user).ended().filter(pk=pinned).select_related("reading").first()
-    return other
+    return Take.objects.visible_to(request.user).ended().filter(pk=pinned).select_related("reading").first()

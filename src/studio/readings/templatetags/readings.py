@@ -58,6 +58,6 @@ def slots(where: str) -> str:
 
 
 @register.filter
-def yesno_side(ms: float) -> str:
+def gains(ms: float) -> str:
     """Return what a gain of the clock does: late loses time, early gains it."""
     return "loses" if ms > 0 else "gains"
