@@ -79,12 +79,13 @@ class Extra:
 
 @dataclass(frozen=True, slots=True)
 class Heard:
-    """The player's place while the click sounds."""
+    """The player's place while the click sounds, and the spread about it and from note to note."""
 
     n: int
-    mean_error_ms: float | None
-    ci95_ms: Range | None
-    sd_ms: float | None
+    mean_error_ms: float | None = None
+    ci95_ms: Range | None = None
+    sd_ms: float | None = None
+    interval_sd_ms: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -187,7 +188,7 @@ def analyse(schedule: Schedule, onsets_s: ArrayLike, *, prior: Prior = WEAK) -> 
     spans = _spans(schedule, matching)
     if matching.asked.size < MIN_NOTES:
         silences = [unread(span) for span in spans]
-        found = _Found(Heard(0, None, None, None), silences, [_too_few(matching.asked.size)], Whole())
+        found = _Found(Heard(0), silences, [_too_few(matching.asked.size)], Whole())
     else:
         found = _measured(schedule, line, error_s, spans, prior)
     missed = matching.missed[:0] if schedule.is_free else matching.missed
@@ -248,7 +249,9 @@ def _measured(schedule: Schedule, line: Timeline, error_s: FloatArray, spans: li
     track = smooth(take, line.start, line.end, prior=prior)
     own_ms = take.error_ms - track.slot_ms[take.slot]
     at_home = own_ms - _recovery(track, line)
-    heard = _heard(at_home[line.heard & take.caught], track)
+    is_heard = line.heard & take.caught
+    steps_ms = np.diff(at_home)[is_heard[:-1] & is_heard[1:]]
+    heard = _heard(at_home[is_heard], steps_ms, track)
     place_ms = track.place_ms if heard.mean_error_ms is None else heard.mean_error_ms
     clock_ms = track.clock_ms + track.place_ms - place_ms
     readable = np.array([span.readable for span in spans], dtype=bool)
@@ -295,13 +298,17 @@ def _recovery(track: Track, line: Timeline) -> FloatArray:
     return np.where(first > 0, track.clock_ms[first] * np.exp(left - left[first]), 0.0)
 
 
-def _heard(errors_ms: FloatArray, track: Track) -> Heard:
+def _heard(errors_ms: FloatArray, steps_ms: FloatArray, track: Track) -> Heard:
     if not errors_ms.size:
-        return Heard(0, None, None, None)
+        return Heard(0)
     mean = float(errors_ms.mean())
     quantile = float(stdtrit(max(errors_ms.size - 1, 1), 0.975))  # few notes say little of their own spread
     return Heard(
-        errors_ms.size, round(mean, 3), interval(mean, track.place_var, quantile=quantile), sample_sd(errors_ms)
+        n=errors_ms.size,
+        mean_error_ms=round(mean, 3),
+        ci95_ms=interval(mean, track.place_var, quantile=quantile),
+        sd_ms=sample_sd(errors_ms),
+        interval_sd_ms=sample_sd(steps_ms),
     )
 
 

@@ -89,6 +89,7 @@ class HandWorkedTests(TestCase):
         self.assertEqual(heard.n, 20)
         assert_allclose(heard.mean_error_ms, golden.SET_C_MEAN_MS, rtol=0, atol=1e-3)
         assert_allclose(heard.sd_ms, golden.SET_C_SD_MS, rtol=0, atol=1e-3)
+        assert_allclose(heard.interval_sd_ms, np.diff(golden.SET_C_MS).std(ddof=1), rtol=0, atol=1e-3)
         low, high = heard.ci95_ms or (0.0, 0.0)
         self.assertTrue(low < golden.SET_C_MEAN_MS - 2 < golden.SET_C_MEAN_MS + 2 < high)
 

@@ -149,12 +149,15 @@ def _swing(spec: dict[str, Any], past: History) -> Iterator[Row]:
 def _spreads(spec: dict[str, Any], past: History) -> Iterator[Row]:
     if spec["heard"]["sd_ms"] is not None:
         usual = _usual_ms(past.usual["heard_sd_ms"])
-        yield Row("Spread with the click", "heard", f"{spec['heard']['sd_ms']:.0f}{NBSP}ms", "", *usual)
+        yield Row("Spread about your place", "heard", f"{spec['heard']['sd_ms']:.0f}{NBSP}ms", "", *usual)
+    if spec["heard"]["interval_sd_ms"] is not None:
+        steps = f"{spec['heard']['interval_sd_ms']:.0f}{NBSP}ms"
+        yield Row("From note to note, with the click", "heard", steps, "")
     parts = spec["variability"]
     if not parts:
         return
     for name, size, ends, column in (
-        ("Spread alone, from note to note", parts["interval_sd_ms"], None, "interval_sd_ms"),
+        ("From note to note, alone", parts["interval_sd_ms"], None, "interval_sd_ms"),
         ("of it, your clock", parts["clock_sd_ms"], parts["clock_ci95_ms"], "clock_sd_ms"),
         ("of it, your hand", parts["motor_sd_ms"], parts["motor_ci95_ms"], "motor_sd_ms"),
     ):

@@ -99,10 +99,12 @@ def own(request: HttpRequest, take_id: UUID) -> Take:
 
 
 def current(take: Take) -> Reading:
-    """Return a take's reading by the core as it is now; an older one is read anew."""
+    """Return a take's reading by the core as it is now; one by another core is read anew."""
     result = getattr(take, "reading", None)
     if result is None or result.core_version != giusto.__version__:
         return read_take(take)
+    if not result.refusal:
+        result.spec = parse(result.spec).plain()  # every field of this version
     return result
 
 
@@ -132,4 +134,7 @@ def _pinned(request: HttpRequest, take: Take) -> Take | None:
     pinned = request.session.get(PINNED)
     if not pinned or pinned == str(take.pk):
         return None
-    return Take.objects.visible_to(request.user).ended().filter(pk=pinned).select_related("reading").first()
+    other = Take.objects.visible_to(request.user).ended().filter(pk=pinned).select_related("reading").first()
+    if other:
+        other.reading = current(other)
+    return other
