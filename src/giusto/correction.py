@@ -16,8 +16,8 @@ from giusto.smoother import Solution
 FEWEST = 12  # ours: heard steps; with fewer the estimate is the prior's
 VAGUEST = 1.2  # ours: posterior SD of the log odds; the weak prior's is 1.5
 WIDER = 1.06  # ours: what Laplace's method leaves out, by ./giusto bench
-ENOUGH = 1000  # ours: moments that the share is read from; more add little to it
-ODDS = np.linspace(-3.5, 3.5, 11)  # shares from .03 to .97
+ENOUGH = 500  # ours: moments that the share is read from; more add little to it
+ODDS = np.linspace(-3.5, 3.5, 9)  # shares from .03 to .97
 FINE = np.linspace(-5.0, 5.0, 401)
 
 
