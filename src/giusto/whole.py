@@ -74,13 +74,23 @@ class Measured:
             inside[first : last + 1] = True
         return inside
 
+    @property
+    def leaned_ms(self) -> FloatArray:
+        """What each silence's lean made of its drift: without what the click it starts with took back."""
+        line = self.line
+        leaned: FloatArray = 1000 * self.track.lean * (line.time_s[line.end] - line.time_s[line.start])
+        return leaned
+
     def bends(self) -> list[Bend | None]:
-        """Return the bend of each silence; None where it can't be read or has too few notes."""
+        """Return the bend of each silence; None where it can't be read or has too few notes.
+
+        The note on the click that it starts with is left out: the step after it takes an error back.
+        """
         found: list[Bend | None] = []
         for first, last, ok in zip(self.line.start, self.line.end, self.readable, strict=True):
-            error_ms = self.own_ms[first : last + 1]
+            error_ms = self.own_ms[first + 1 : last + 1]
             caught = np.isfinite(error_ms)
-            time_ms = self.line.time_s[first : last + 1][caught] * 1000
+            time_ms = self.line.time_s[first + 1 : last + 1][caught] * 1000
             sizes = self.track.sizes
             found.append(
                 bend(error_ms[caught], time_ms, clock=sizes.clock, hand_ms=sizes.hand_ms)
@@ -93,8 +103,8 @@ class Measured:
 def ways(take: Measured, bends: list[Bend | None]) -> list[Way | None]:
     """Return how the drift of each silence came, None where its range doesn't say."""
     return [
-        None if b is None else way_of(b.bend_ms, sd_of(b), float(drift_ms))
-        for b, drift_ms in zip(bends, take.track.drift_ms, strict=True)
+        None if b is None else way_of(b.bend_ms, sd_of(b), float(leaned_ms))
+        for b, leaned_ms in zip(bends, take.leaned_ms, strict=True)
     ]
 
 
@@ -119,7 +129,7 @@ def whole(take: Measured, bends: list[Bend | None], prior: Prior) -> Whole:
 
     read = [k for k, b in enumerate(bends) if b is not None]
     shared = tendency(track.lean[readable], track.lean_var[readable])
-    came = course([b for b in bends if b is not None], [float(track.drift_ms[k]) for k in read])
+    came = course([b for b in bends if b is not None], [float(take.leaned_ms[k]) for k in read])
     return Whole(
         tendency=given("tendency", shared or "no silence can be read"),
         variability=given("variability", variability(take.chain, take.in_silence, prior)),
