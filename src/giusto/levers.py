@@ -119,11 +119,11 @@ def _whole_turns(cycles: int, turn: int) -> int:
 
 def _with_clicks(drill: Drill, *, cycles: int | None = None, **changes: Any) -> Drill | None:
     clicks = drill.plain()["clicks"] | changes
-    return _changed(drill, clicks=clicks, cycles=cycles or drill.cycles)
+    return _changed(drill, name="", clicks=clicks, cycles=cycles or drill.cycles)  # its name told of the old click
 
 
 def _changed(drill: Drill, **changes: Any) -> Drill | None:
-    """Return the drill with whole fields changed, unnamed, or None where that breaks a rule of ``drill/1``."""
+    """Return the drill with whole fields changed, or None where that breaks a rule of ``drill/1``."""
     try:
         return validate({**drill.plain(), **changes})
     except GiustoError:

@@ -137,6 +137,7 @@ class AdviceTests(TestCase):
         self.assertIsNone(levers.shorter_silence(validate(plain(silence=fixed(2, 1)))))
         throughout = levers.longer_silence(validate(plain(silence=None)))
         self.assertEqual(throughout.clicks.silence.silent, 1)  # type: ignore[union-attr]
+        self.assertEqual([lever(drill).name for lever in (levers.longer_silence, levers.slower)], ["", drill.name])  # type: ignore[union-attr]
         self.assertEqual(levers.slower(drill).tempo.bpm, 92)  # type: ignore[union-attr]
         self.assertIsNone(levers.slower(validate(plain(bpm=12))))
         self.assertIsNone(levers.more_notes(validate(plain(bpm=200))))  # a hand could not follow
