@@ -116,7 +116,8 @@ class TakeTests(ServedTestCase):
 
         verdict, plan, truth_s = self.browse(play)
         take = Take.objects.get()
-        self.assertEqual((take.input, take.ended_how, take.onsets_s is None), ("keys", "stopped", False))
+        self.assertEqual((take.input, take.onsets_s is None), ("keys", False))
+        self.assertIn(take.ended_how, ("stopped", "complete"))  # a stalled machine comes to the end before Escape
         off_ms = 1000 * (np.array(take.onsets_s) - truth_s)
         self.assertLess(off_ms.std(), 0.2)
         self.assertLess(abs(off_ms.mean()), 0.5)
