@@ -90,8 +90,20 @@ class ServedTestCase(TransactionTestCase):
             self.site.start()
         self.faults: list[str] = []
         self.requests: list[str] = []
+        self.addCleanup(self._settle)
         self.browse(self._open)
         self.addCleanup(lambda: self.browse(self.context.close))
+
+    def _settle(self) -> None:
+        """Wait until the site answers nothing any more: emptying the tables would stand in its way."""
+        busy = "select count(*) from pg_stat_activity where datname = current_database() and state <> 'idle'"
+        deadline = time.monotonic() + 30
+        quiet = 0
+        while quiet < 3 and time.monotonic() < deadline:
+            with connection.cursor() as cursor:
+                cursor.execute(f"{busy} and pid <> pg_backend_pid()")
+                quiet = 0 if cursor.fetchone()[0] else quiet + 1
+            time.sleep(0.1)
 
     def _open(self) -> None:
         self.context = self.browser.new_context(viewport={"width": 1280, "height": 800})

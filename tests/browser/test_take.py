@@ -231,7 +231,7 @@ class TakeTests(ServedTestCase):
     def test_mouse_and_touch_are_notes_and_stopping_is_none(self) -> None:
         def play() -> None:
             page = self.page
-            begin(page, self.url(words()))
+            begin(page, self.url(words(cycles=80)))  # it must not end by itself
             box = page.locator("#tap").bounding_box()
             assert box
             session = page.context.new_cdp_session(page)
