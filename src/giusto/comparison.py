@@ -8,7 +8,7 @@ from math import exp, log, sqrt
 from giusto.reading import Reading
 from giusto.silence import Range
 
-ALONE_SHARE = 1 / 3  # ours: of the notes with a click, as many as independent ones would say the same
+INDEPENDENT_SHARE = 1 / 3  # ours: of the notes with a click, as many as independent ones would say the same
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,7 +54,7 @@ def compare(before: Reading, after: Reading) -> list[Difference]:
     if one.mean_error_ms is not None and one.ci95_ms and other.mean_error_ms is not None and other.ci95_ms:
         found.append(_apart("place", one.mean_error_ms, one.ci95_ms, other.mean_error_ms, other.ci95_ms))
     if one.sd_ms and other.sd_ms:
-        ranges = [_sd_range(heard.sd_ms or 0.0, heard.n * ALONE_SHARE) for heard in (one, other)]
+        ranges = [_sd_range(heard.sd_ms or 0.0, heard.n * INDEPENDENT_SHARE) for heard in (one, other)]
         found.append(_ratio("spread", one.sd_ms, ranges[0], other.sd_ms, ranges[1]))
     if before.variability and after.variability:
         a, b = before.variability, after.variability

@@ -27,6 +27,11 @@ class Bend:
     bend_ms: float
     variance: float
 
+    @property
+    def sd_ms(self) -> float:
+        """Standard deviation of the bend."""
+        return sqrt(self.variance)
+
 
 @dataclass(frozen=True, slots=True)
 class Course:
@@ -116,8 +121,3 @@ def course(bends: list[Bend], drifts_ms: list[float]) -> Course | None:
     low, high = pooled.ci95
     way = way_of(turn * pooled.mean, (high - low) / 3.92, drift_ms)
     return Course(round(pooled.mean, 3), (round(low, 3), round(high, 3)), len(bends), way)
-
-
-def sd_of(found: Bend) -> float:
-    """Return the standard deviation of a bend."""
-    return sqrt(found.variance)

@@ -26,7 +26,6 @@ from giusto import position
 from giusto.errors import DrillError, Fault
 from giusto.faults import fault_of
 
-FORMAT = "drill/1"
 MAX_BYTES = 1_000_000  # ours: a drill with every field in use stays under 200 kB
 MAX_TICKS_PER_BEAT = 10**9  # ours: keeps 128,512 beats of ticks exact in 64 bits and in a double
 

@@ -174,13 +174,14 @@ def excerpt(take: Chain, *, most: int = EXCERPT * EXCERPTS) -> Chain:
     if n <= most:
         return take
     cuts = take.ends if take.ends.size > 1 else np.arange(0, n, each // 4)
-    parts = []
+    parts, after = [], 0
     for wanted in np.linspace(0, n - each, EXCERPTS):
-        first = cuts[min(np.searchsorted(cuts, wanted), cuts.size - 2)]
+        first = cuts[min(np.searchsorted(cuts, max(wanted, after)), cuts.size - 2)]
         last = cuts[min(np.searchsorted(cuts, first + each), cuts.size - 1)]
         part = take.between(int(first), int(last))
-        if np.count_nonzero(part.caught) >= MIN_NOTES:
+        if first >= after and np.count_nonzero(part.caught) >= MIN_NOTES:  # no note counts twice
             parts.append(part)
+            after = int(last) + 1
     return joined(parts) if parts else take
 
 

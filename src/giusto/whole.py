@@ -10,7 +10,7 @@ import numpy as np
 from giusto.arrays import BoolArray, FloatArray, IntArray
 from giusto.chain import Chain
 from giusto.correction import Correction, correction
-from giusto.course import Bend, Course, bend, course, sd_of, way_of
+from giusto.course import Bend, Course, bend, course, way_of
 from giusto.fatigue import Fatigue, fatigue
 from giusto.places import Place, places
 from giusto.rhythm import Rhythm, rhythm
@@ -103,7 +103,7 @@ class Measured:
 def ways(take: Measured, bends: list[Bend | None]) -> list[Way | None]:
     """Return how the drift of each silence came, None where its range doesn't say."""
     return [
-        None if b is None else way_of(b.bend_ms, sd_of(b), float(leaned_ms))
+        None if b is None else way_of(b.bend_ms, b.sd_ms, float(leaned_ms))
         for b, leaned_ms in zip(bends, take.leaned_ms, strict=True)
     ]
 

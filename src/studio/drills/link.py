@@ -145,12 +145,6 @@ def _shift_words(drill: Drill) -> dict[str, str]:
     return {"shift": "moving", "shift_by": shift.by, "shift_every": str(shift.every_cycles)} if shift else {}
 
 
-def _plain_shift(words: dict[str, Any]) -> dict[str, Any] | None:
-    if words["shift"] != "moving":
-        return None
-    return {"every_cycles": words["shift_every"], "by": words["shift_by"].replace(" ", "")}
-
-
 def _part_words(drill: Drill) -> dict[str, str]:
     play = drill.part.play
     if isinstance(play, str):
