@@ -17,6 +17,7 @@ import tempfile
 import time
 from collections.abc import Sequence
 from pathlib import Path
+from typing import Any
 
 import psycopg
 
@@ -44,6 +45,7 @@ class Cluster:
     def __init__(self, folder: Path, *, settings: Sequence[str] = (), safe: bool = True) -> None:
         self.folder, self.settings, self.safe = folder, settings, safe
         self.password_file = folder.with_name(f"{folder.name}.password")
+        self.unfinished = folder.with_name(f"{folder.name}.unfinished")  # there until its tables were made once
         self.programs = _programs()
         self.port = 0
         self.process: subprocess.Popen[bytes] | None = None
@@ -56,6 +58,8 @@ class Cluster:
 
     def start(self) -> None:
         """Make the cluster where it is missing, start its server and wait until it answers."""
+        if self.folder.is_symlink() and not self.folder.exists():
+            fail(f"the database lies in {self.folder.readlink()}, which is not there: is its disk mounted?")
         if not (self.folder / "PG_VERSION").exists():
             self._make()
         self._end_orphan()
@@ -68,6 +72,12 @@ class Cluster:
             if time.monotonic() > deadline:
                 fail(f"the database did not start: see {LOG / 'postgres.log'}")
             time.sleep(0.3)
+
+    def begin_anew(self) -> None:
+        """Empty a new database whose tables were never all made: whatever made them was killed."""
+        with self.connection("postgres") as connection:
+            connection.execute(f"drop database if exists {DATABASE} with (force)")
+            connection.execute(f"create database {DATABASE}")
 
     def stop(self) -> None:
         """End the server, its connections closed and all written."""
@@ -83,7 +93,10 @@ class Cluster:
             aside = self.folder.with_name(f"{self.folder.name}.broken-{int(time.time())}")
             say(f"{self.folder} is no database: moved aside to {aside.name}")
             self.folder.rename(aside)
+            if self.password_file.exists():
+                self.password_file.rename(aside.with_name(f"{aside.name}.password"))
         shutil.rmtree(making, ignore_errors=True)
+        self.unfinished.touch()
         user = server_user(None)
         at = making
         if user and not _may_enter(user, self.folder.parent):
@@ -109,7 +122,7 @@ class Cluster:
             handed.flush()
             if user:
                 os.chown(handed.name, user.pw_uid, user.pw_gid)
-            command = [self.programs / "initdb", "-D", at, "-U", USER, "-A", "scram-sha-256"]
+            command: list[str | Path] = [self.programs / "initdb", "-D", at, "-U", USER, "-A", "scram-sha-256"]
             command += ["--pwfile", handed.name, "-E", "UTF8", "--locale=C.UTF-8"]
             done = _run([*command, *([] if self.safe else ["--no-sync"])], user)
         if done.returncode:
@@ -119,7 +132,7 @@ class Cluster:
         data = self.folder.resolve()
         user = server_user(data)
         LOG.mkdir(parents=True, exist_ok=True)
-        command = [self.programs / "postgres", "-D", data, "-h", HOST, "-p", str(self.port), "-k", ""]
+        command: list[str | Path] = [self.programs / "postgres", "-D", data, "-h", HOST, "-p", str(self.port), "-k", ""]
         for setting in self.settings:
             command += ["-c", setting]
         with (LOG / "postgres.log").open("ab") as log:
@@ -131,7 +144,7 @@ class Cluster:
         process = self.process
         while process and process.poll() is None and time.monotonic() < deadline:
             try:
-                with self._connection("postgres") as connection:
+                with self.connection("postgres") as connection:
                     found = connection.execute("select 1 from pg_database where datname = %s", [DATABASE])
                     if not found.fetchone():
                         connection.execute(f"create database {DATABASE}")
@@ -143,7 +156,8 @@ class Cluster:
                 time.sleep(0.05)
         return False
 
-    def _connection(self, database: str) -> psycopg.Connection:
+    def connection(self, database: str) -> psycopg.Connection:
+        """Return a connection to a database of the cluster, each statement by itself."""
         password = self.environment["GIUSTO_DB_PASSWORD"]
         return psycopg.connect(
             host=HOST, port=self.port, user=USER, password=password, dbname=database, autocommit=True
@@ -198,7 +212,10 @@ def server_user(data: Path | None) -> pwd.struct_passwd | None:
         if me != 0:
             fail(f"the database in {data} belongs to {pwd.getpwuid(owner).pw_name}: start Giusto as that user")
         return pwd.getpwuid(owner)
-    return pwd.getpwnam("postgres") if me == 0 else None
+    if me != 0:
+        return None
+    _programs()  # on a bare machine the user comes with Debian's package
+    return pwd.getpwnam("postgres")
 
 
 def _may_enter(user: pwd.struct_passwd, folder: Path) -> bool:
@@ -209,5 +226,5 @@ def _run(command: Sequence[str | Path], user: pwd.struct_passwd | None) -> subpr
     return subprocess.run(command, cwd="/", capture_output=True, check=False, **_as(user))
 
 
-def _as(user: pwd.struct_passwd | None) -> dict:
+def _as(user: pwd.struct_passwd | None) -> dict[str, Any]:
     return {"user": user.pw_uid, "group": user.pw_gid, "extra_groups": []} if user else {}

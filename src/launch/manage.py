@@ -4,27 +4,37 @@ from __future__ import annotations
 
 import os
 import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
 
 from launch.cluster import Cluster
-from launch.place import OWN
+from launch.place import OWN, held
 from launch.start import settings_environment
 
 
 def main() -> None:
-    """Start the database where it isn't running, and run the command."""
-    cluster = Cluster(OWN / "cluster")
-    running = cluster.running_port()
-    if running:
-        cluster.port = running
-    else:
-        cluster.start()
-    try:
+    """Run the command on the database."""
+    with database() as cluster:
         os.environ.update({**cluster.environment, **settings_environment()})
         from django.core.management import execute_from_command_line
 
         execute_from_command_line(["./giusto manage", *sys.argv[1:]])
-    finally:
-        if not running:
+
+
+@contextmanager
+def database() -> Iterator[Cluster]:
+    """Give the database: that of a running ``./giusto start``, else started for this; one command at a time."""
+    OWN.mkdir(exist_ok=True)
+    cluster = Cluster(OWN / "cluster")
+    with held(OWN / "database.lock", "another ./giusto command uses the database: waiting until it ends"):
+        cluster.port = cluster.running_port()
+        if cluster.port:  # only a start leaves its server running without the lock
+            yield cluster
+            return
+        cluster.start()
+        try:
+            yield cluster
+        finally:
             cluster.stop()
 
 

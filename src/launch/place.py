@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import fcntl
 import os
 import sys
 import time
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import NoReturn
 
@@ -24,9 +27,30 @@ def fail(line: str) -> NoReturn:
     sys.exit(1)
 
 
+@contextmanager
+def held(path: Path, waiting: str) -> Iterator[None]:
+    """Hold a lock; say why it takes long where somebody else does."""
+    with path.open("a", encoding="ascii") as lock:
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except OSError:
+            say(waiting)
+            fcntl.flock(lock, fcntl.LOCK_EX)
+        yield
+
+
 def end_process(pid: int, signal_number: int, *, seconds: float = 30.0) -> None:
     """Ask a process that is no child of ours to end, and wait until it has."""
     os.kill(pid, signal_number)
     deadline = time.monotonic() + seconds
-    while Path(f"/proc/{pid}").exists() and time.monotonic() < deadline:
+    while _runs(pid) and time.monotonic() < deadline:
         time.sleep(0.1)
+
+
+def _runs(pid: int) -> bool:
+    """Say whether a process still runs: one whose parent has not asked for its end yet, a zombie, does not."""
+    try:
+        state = Path(f"/proc/{pid}/stat").read_text(encoding="utf-8", errors="replace").rpartition(")")[2].split()[0]
+    except (OSError, IndexError):
+        return False
+    return state != "Z"

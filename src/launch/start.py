@@ -6,13 +6,15 @@ import fcntl
 import os
 import secrets
 import signal
+import subprocess
 import sys
 import threading
 import time
+from typing import TextIO
 
-from launch import web
+from launch import backup, web
 from launch.cluster import Cluster
-from launch.place import LOG, OWN, ROOT, fail, say
+from launch.place import LOG, OWN, ROOT, fail, held, say
 
 RESPAWNS, RESPAWN_WINDOW_S = 5, 60.0
 
@@ -29,19 +31,27 @@ def main() -> None:
     web.end_orphan()
     port = web.chosen_port()
     cluster = Cluster(OWN / "cluster")
-    server = None
+    server = reader = None
     try:
-        cluster.start()
+        with held(OWN / "database.lock", "another ./giusto command uses the database: waiting until it ends"):
+            cluster.start()
         environment = {**cluster.environment, **settings_environment()}
-        prepare(environment)
+        prepare(cluster, environment)
         server = web.Web(port, environment)
         if not stopping.is_set():
-            server.start()
+            try:
+                server.start()
+            except OSError as error:
+                fail(str(error))
             lock.write(server.address)
             lock.flush()
             say(f"ready at {server.address}  (Ctrl-C ends it)")
+            reader = read_what_waits(environment)
         _watch(cluster, server, stopping)
     finally:
+        if reader:
+            reader.terminate()
+            reader.wait()
         if server:
             server.stop()
         cluster.stop()
@@ -60,19 +70,46 @@ def settings_environment() -> dict[str, str]:
     }
 
 
-def prepare(environment: dict[str, str]) -> None:
-    """Bring the database up to date; fill it with demo data where it is new."""
+def prepare(cluster: Cluster, environment: dict[str, str]) -> None:
+    """Bring the database up to date, a copy of it put away first; fill it with demo data where it is new."""
     os.environ.update(environment)
+    if cluster.unfinished.exists():
+        cluster.begin_anew()
     import django
     from django.core.management import call_command
     from django.db import connection
 
     django.setup()
+    if not cluster.unfinished.exists() and _is_behind():
+        backup.dump(cluster, OWN / "before-migration.dump")
     call_command("migrate", verbosity=0, interactive=False)
     call_command("demo", "--if-new", stdout=sys.stderr)
+    cluster.unfinished.unlink(missing_ok=True)
     call_command("collectstatic", verbosity=0, interactive=False, ignore_patterns=["ext", "htmax*"])
     connection.close()
-    connection.close_pool()
+    connection.close_pool()  # type: ignore[attr-defined]  # of the PostgreSQL backend alone
+
+
+def _is_behind() -> bool:
+    """Whether some migration is still to be made."""
+    from django.db import connection
+    from django.db.migrations.executor import MigrationExecutor
+
+    executor = MigrationExecutor(connection)
+    return bool(executor.migration_plan(executor.loader.graph.leaf_nodes()))
+
+
+def read_what_waits(environment: dict[str, str]) -> subprocess.Popen[bytes]:
+    """Read takes that no reading was made of, or by an older core, beside the web server and behind it in line."""
+    command = ["nice", "-n", "10", sys.executable, "-m", "django", "reread"]
+    with (LOG / "reread.log").open("ab") as log:
+        return subprocess.Popen(
+            command,
+            stdout=log,
+            stderr=log,
+            env={**os.environ, **environment, "PYTHONPATH": str(ROOT / "src")},
+            start_new_session=True,
+        )
 
 
 def _watch(cluster: Cluster, server: web.Web, stopping: threading.Event) -> None:
@@ -86,10 +123,13 @@ def _watch(cluster: Cluster, server: web.Web, stopping: threading.Event) -> None
             if len(deaths) > RESPAWNS:
                 fail(f"the {name} ended {len(deaths)} times within a minute: see {LOG}")
             say(f"the {name} ended unexpectedly: starting it again")
-            part.start()
+            try:
+                part.start()
+            except OSError as error:  # one more death, not the end
+                say(str(error))
 
 
-def _only_one():  # type: ignore[no-untyped-def]
+def _only_one() -> TextIO:
     """Hold a lock for as long as this process lives, or say who holds it."""
     lock = (OWN / "start.lock").open("a+", encoding="ascii")
     try:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import signal
 import socket
@@ -32,7 +33,14 @@ class Web:
         return f"http://{HOST}:{self.port}/"
 
     def start(self) -> None:
-        """Start gunicorn and wait until it answers."""
+        """Start gunicorn and wait until it answers.
+
+        Raises
+        ------
+        OSError
+            Where it doesn't.
+        """
+        self._end_workers()
         LOG.mkdir(parents=True, exist_ok=True)
         command = [sys.executable, "-m", "gunicorn", "studio.wsgi", "--bind", f"{HOST}:{self.port}"]
         command += [
@@ -57,7 +65,7 @@ class Web:
             )
         if not self._answers():
             self.stop()
-            fail(f"the web server did not start: see {LOG / 'web.log'}")
+            raise OSError(f"the web server did not start: see {LOG / 'web.log'}")
 
     def stop(self) -> None:
         """End the server after the requests under way."""
@@ -68,6 +76,12 @@ class Web:
             except subprocess.TimeoutExpired:
                 os.killpg(self.process.pid, signal.SIGKILL)
                 self.process.wait()
+
+    def _end_workers(self) -> None:
+        """End what a killed server left of itself: its workers would hold the port and answer in its name."""
+        if self.process:
+            with contextlib.suppress(ProcessLookupError):
+                os.killpg(self.process.pid, signal.SIGKILL)
 
     def _answers(self) -> bool:
         process = self.process

@@ -1,5 +1,7 @@
 """The project's own database server: made whole, killed, left behind, and back again."""
 
+import contextlib
+import io
 import os
 import signal
 import tempfile
@@ -9,6 +11,7 @@ from unittest import TestCase
 
 import psycopg
 
+from launch import backup
 from launch.cluster import Cluster, server_user
 
 
@@ -70,3 +73,36 @@ class ClusterTests(TestCase):
         cluster = self.started()
         with self.assertRaises(psycopg.OperationalError):
             psycopg.connect(host="127.0.0.1", port=cluster.port, user="giusto", dbname="giusto", password="guess")
+
+    def test_a_disk_that_is_not_there_is_told_and_nothing_is_made(self) -> None:
+        self.folder.symlink_to(self.folder.parent / "not-mounted")
+        self.folder.with_name("cluster.password").write_text("the only one")
+        with self.assertRaises(SystemExit), contextlib.redirect_stderr(io.StringIO()) as said:
+            Cluster(self.folder, safe=False).start()
+        self.assertIn("is its disk mounted?", said.getvalue())
+        self.assertEqual(self.folder.with_name("cluster.password").read_text(), "the only one")
+        self.assertTrue(self.folder.is_symlink())
+
+    def test_a_backup_comes_back_whole(self) -> None:
+        cluster = self.started()
+        self.ask(cluster, "create table kept (n int)")
+        self.ask(cluster, "insert into kept values (7)")
+        path = self.folder.with_name("all.dump")
+        backup.dump(cluster, path)
+        self.ask(cluster, "delete from kept")
+        self.ask(cluster, "create table later (n int)")
+        backup.put_back(cluster, path)
+        self.assertEqual(self.ask(cluster, "select n from kept"), [(7,)])
+        self.assertEqual(self.ask(cluster, "select to_regclass('later')"), [(None,)])
+        self.ask(cluster, "insert into kept values (8)")
+        with self.assertRaises(SystemExit), contextlib.redirect_stderr(io.StringIO()):
+            path.write_bytes(b"PGDMP and no more")
+            backup.put_back(cluster, path)
+        self.assertEqual(self.ask(cluster, "select n from kept"), [(7,), (8,)])
+
+    def test_a_first_start_that_was_killed_begins_anew(self) -> None:
+        cluster = self.started()
+        self.assertTrue(cluster.unfinished.exists())
+        self.ask(cluster, "create table half_made (n int)")
+        cluster.begin_anew()
+        self.assertEqual(self.ask(cluster, "select to_regclass('half_made')"), [(None,)])
