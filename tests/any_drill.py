@@ -1,4 +1,4 @@
-"""Any drill that ``drill/1`` allows, for property tests."""
+"""Any drill that ``drill/1`` or ``drill/2`` allows, for property tests."""
 
 from __future__ import annotations
 
@@ -7,8 +7,7 @@ from typing import Any
 
 from hypothesis import strategies as st
 
-from giusto import position
-from giusto.drill import Drill, validate
+from giusto.drill import Drill, position, validate
 
 NOTE_VALUES = ("1/1", "3/4", "1/2", "3/8", "1/4", "3/16", "1/8", "5/8")
 
@@ -44,6 +43,19 @@ def silences(draw: st.DrawFn) -> dict[str, Any] | None:
 
 
 @st.composite
+def tempos(draw: st.DrawFn) -> dict[str, Any]:
+    """Return a tempo that stays, or one that changes up or down."""
+    bpm, beat = draw(st.integers(1000, 40000)) / 100, draw(st.sampled_from(NOTE_VALUES))
+    tempo = {"bpm": bpm, "beat": beat}
+    if draw(st.booleans()):
+        return tempo
+    to, size = draw(st.integers(10, 400)), draw(st.integers(1, 50)) / 2
+    by = draw(st.sampled_from(["notch", size if to >= bpm else -size]))
+    on = draw(st.sampled_from(["sounding", "any"]))
+    return tempo | {"steps": {"every_cycles": draw(st.integers(1, 5)), "by": by, "to": to, "on": on}}
+
+
+@st.composite
 def drills(draw: st.DrawFn) -> Drill:
     """Return any drill of up to twelve beats and twelve cycles."""
     beats, grid = draw(st.integers(1, 12)), draw(st.integers(1, 8))
@@ -51,10 +63,11 @@ def drills(draw: st.DrawFn) -> Drill:
     spots = places(beats=beats, parts=grid)
     segments = st.lists(st.fixed_dictionaries({"cycles": st.integers(1, 4), "at": spots}), min_size=1, max_size=4)
     shift = st.fixed_dictionaries({"every_cycles": st.integers(1, 4), "by": st.sampled_from(["1/2", "1/3", "1/4"])})
+    tempo = draw(tempos())
     plain = {
-        "giusto": "drill/1",
+        "giusto": "drill/2" if "steps" in tempo else "drill/1",
         "name": draw(st.text(alphabet="abc é’&=+;", max_size=20)),
-        "tempo": {"bpm": draw(st.integers(1000, 40000)) / 100, "beat": draw(st.sampled_from(NOTE_VALUES))},
+        "tempo": tempo,
         "cycle": {"beats": beats, "groups": [split, beats - split] if split < beats else None},
         "clicks": {
             "on": draw(places(beats=beats, parts=draw(st.sampled_from([1, 2, 3, 4])))),

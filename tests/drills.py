@@ -37,3 +37,11 @@ def planned(**changes: Any) -> Schedule:
 def fixed(heard: int, silent: int) -> dict[str, Any]:
     """Return a fixed silence."""
     return {"kind": "fixed", "heard": heard, "silent": silent}
+
+
+def climbing(bpm: float = 60, *, cycles: int = 16, heard: int = 4, silent: int = 4, **steps: Any) -> dict[str, Any]:
+    """Return a ``drill/2`` whose tempo changes, 2 faster every 4 cycles up to 120, with fields of its steps changed."""
+    return plain(bpm=bpm, cycles=cycles, silence=fixed(heard, silent)) | {
+        "giusto": "drill/2",
+        "tempo": {"bpm": bpm, "beat": "1/4", "steps": {"every_cycles": 4, "by": 2, "to": 120} | steps},
+    }

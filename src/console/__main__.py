@@ -1,4 +1,4 @@
-"""``./giusto schedule | analyse | simulate | render | bench``: files in, CSV or JSON out.
+"""``./giusto schedule | analyse | advise | simulate | render | bench``: files in, CSV or JSON out.
 
 Results go to standard output and messages to standard error. Exit 0 on success, 2 on bad input with
 one clear line. No command here needs a database.
@@ -11,10 +11,17 @@ import sys
 from collections.abc import Sequence
 from typing import NoReturn
 
-from console import analyse, bench, render, schedule, simulate
+from console import advise, analyse, bench, render, schedule, simulate
 from giusto.errors import GiustoError
 
-COMMANDS = {"schedule": schedule, "analyse": analyse, "simulate": simulate, "render": render, "bench": bench}
+COMMANDS = {
+    "schedule": schedule,
+    "analyse": analyse,
+    "advise": advise,
+    "simulate": simulate,
+    "render": render,
+    "bench": bench,
+}
 
 
 class Parser(argparse.ArgumentParser):

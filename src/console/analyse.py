@@ -6,7 +6,7 @@ import argparse
 import json
 import sys
 
-from console.files import read_onsets, read_schedule
+from console.files import read_notes, read_schedule
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -17,8 +17,8 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 
 def run(chosen: argparse.Namespace) -> None:
     """Write the reading as JSON."""
-    plan, onsets_s = read_schedule(chosen.drill), read_onsets(chosen.take)
-    from giusto.reading import analyse  # scipy takes a third of a second: bad files answer sooner
+    plan, notes = read_schedule(chosen.drill), read_notes(chosen.take)
+    from giusto.reading.analyse import analyse  # scipy takes a third of a second: bad files answer sooner
 
-    json.dump(analyse(plan, onsets_s).reading.plain(), sys.stdout, indent=1, allow_nan=False)
+    json.dump(analyse(plan, notes).reading.plain(), sys.stdout, indent=1, allow_nan=False)
     sys.stdout.write("\n")

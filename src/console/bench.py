@@ -7,7 +7,8 @@ import sys
 
 import numpy as np
 
-from giusto.benchmark import HANDS, Tally, benchmark, cost, slips
+from giusto.simulation.benchmark import HANDS, Tally, benchmark, cost, lost_beats, slips
+from giusto.simulation.fuzz import case
 
 HEAD = (
     f"{'player':8} {'silent':>6} {'takes':>5} {'notes':>7} {'wrong %':>7} {'RMSE/o':>6}"
@@ -20,6 +21,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--seed", type=int, default=1, help="the same seed plays the same takes (1)")
     parser.add_argument("--repeats", type=int, default=1, help="takes for each cell and bias (1)")
     parser.add_argument("--hands", nargs="+", choices=list(HANDS), default=list(HANDS), help="kinds of player (all)")
+    parser.add_argument("--odd", type=int, default=5000, help="odd takes of odd drills that must not fail (5000)")
     parser.add_argument("--no-cost", action="store_true", help="leave out time and memory")
 
 
@@ -38,16 +40,35 @@ def run(chosen: argparse.Namespace) -> None:
         off = found - truth if figure == "alpha" else found / truth - 1
         unit = "" if figure == "alpha" else " of its size"
         print(f"{figure:6} found: median error {np.median(off):+.3f}{unit}, root mean square {_rms(off):.3f}")
-    print(f"\n{'slip':>6} {'takes':>5} {'notes':>7} {'wrong %':>7} {'slips %':>7} {'drift':>6} {'RMSE ms':>8}")
-    for beats_off, tally in slips(seed=chosen.seed):
-        errors = np.array([found - truth for truth, found in tally.found["drift"]])
-        shares = f"{100 * np.mean(tally.slips_right):7.1f} {tally.share('drift'):6.1f} {_rms(errors):8.1f}"
-        wrong = 100 * tally.mislabelled / tally.notes
-        print(f"{beats_off:+6.1f} {tally.takes:5d} {tally.notes:7d} {wrong:7.3f} {shares}")
+    for title, rows in (("slip in a long silence", slips), ("beat lost or gained", lost_beats)):
+        print(f"\n{title:>22} {'takes':>5} {'notes':>7} {'wrong %':>7} {'slips %':>7} {'drift':>6} {'RMSE ms':>8}")
+        for beats_off, tally in rows(seed=chosen.seed):
+            print(_slip_row(beats_off, tally))
+            sys.stdout.flush()
+    print(f"\n{odd_takes(chosen.odd, seed=chosen.seed)}")
     if not chosen.no_cost:
         print(f"\n{'notes':>8} {'ms a thousand notes':>20} {'peak MB':>8}")
         for line in cost(seed=chosen.seed):
             print(f"{line.notes:8d} {line.ms_per_thousand:20.1f} {line.peak_mb:8.1f}")
+
+
+def odd_takes(count: int, *, seed: int) -> str:
+    """Return what became of odd takes; the case numbers of those that failed with what is no error of ours."""
+    refused, failed = 0, []
+    for number in range(count):
+        try:
+            refused += bool(case(number, seed=seed).refusal)
+        except Exception as error:  # whatever it is, it is what we look for
+            failed.append(f"{number} ({type(error).__name__})")
+    read = count - refused - len(failed)
+    return f"odd takes: {read} read, {refused} refused, {len(failed)} failed {', '.join(failed)}".rstrip()
+
+
+def _slip_row(beats_off: float, tally: Tally) -> str:
+    errors = np.array([found - truth for truth, found in tally.found["drift"]])
+    shares = f"{100 * np.mean(tally.slips_right):7.1f} {tally.share('drift'):6.1f} {_rms(errors):8.1f}"
+    wrong = 100 * tally.mislabelled / tally.notes
+    return f"{beats_off:+22.1f} {tally.takes:5d} {tally.notes:7d} {wrong:7.3f} {shares}"
 
 
 def _rms(errors: np.ndarray) -> float:

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from giusto.arrays import FloatArray
 from giusto.drill import parse
 from giusto.errors import GiustoError
-from giusto.onset_csv import parse_onsets
+from giusto.notes.csv_file import parse_notes
+from giusto.notes.record import Played
 from giusto.schedule import Schedule, schedule
 
 MAX_BYTES = 64_000_000  # ours: a million onsets with labels
@@ -18,9 +18,9 @@ def read_schedule(path: str) -> Schedule:
     return schedule(parse(_read(path)))
 
 
-def read_onsets(path: str) -> FloatArray:
-    """Return the onsets of a CSV file."""
-    return parse_onsets(_read(path))
+def read_notes(path: str) -> Played:
+    """Return the notes of a CSV file."""
+    return parse_notes(_read(path))
 
 
 def _read(path: str) -> bytes:

@@ -20,10 +20,10 @@ def run(chosen: argparse.Namespace) -> None:
     """Write the file."""
     plan, out = read_schedule(chosen.drill), Path(chosen.out)
     if out.suffix.lower() == ".mid":
-        from giusto.midi import write_midi
+        from giusto.click.midi import write_midi
 
         write_midi(plan, out)
     else:
-        from giusto.render import write_sound
+        from giusto.click.sound import write_sound
 
         write_sound(plan, out, voice=chosen.voice, rate_hz=chosen.rate)

@@ -7,7 +7,8 @@ import csv
 import sys
 
 from console.files import read_schedule
-from giusto.schedule import Grid, Schedule
+from giusto.schedule import Schedule
+from giusto.schedule.layout import Grid
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:

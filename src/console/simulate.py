@@ -9,8 +9,9 @@ from dataclasses import fields
 from pathlib import Path
 
 from console.files import read_schedule
-from giusto.onset_csv import write_onsets
-from giusto.simulate import RANGES, Player, SimulatedTake, simulate
+from giusto.notes.csv_file import write_notes
+from giusto.notes.record import notes_of
+from giusto.simulation.player import RANGES, Player, SimulatedTake, simulate
 
 HELP = {
     "bias_percent": "tempo in the silences over the tempo asked; above 0 rushes",
@@ -21,6 +22,7 @@ HELP = {
     "alpha": "share of the error that each heard click takes back",
     "missed": "share of asked notes not played",
     "extra": "share of notes added",
+    "slip_beats": "beats gained (above 0) or lost at once in each silence",
     "density": "share of the slots played where the part is free",
 }
 
@@ -31,7 +33,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--seed", type=int, required=True, help="the same seed plays the same take")
     for field in fields(Player):
         low, high = RANGES[field.name]
-        flag = "--" + field.name.removesuffix("_percent").removesuffix("_ms")
+        flag = "--" + field.name.removesuffix("_percent").removesuffix("_ms").replace("_", "-")
         shown = f"{HELP[field.name]} ({low:g} to {high:g}, {field.default:g} unless given)"
         parser.add_argument(flag, dest=field.name, type=float, default=field.default, help=shown)
     parser.add_argument("--truth", metavar="FILE", help="write the true drift and return of each silence as JSON")
@@ -44,7 +46,7 @@ def run(chosen: argparse.Namespace) -> None:
     take = simulate(plan, player, seed=chosen.seed)
     if chosen.truth:
         Path(chosen.truth).write_text(json.dumps(_truth(take), indent=1) + "\n", encoding="utf-8")
-    sys.stdout.write(write_onsets(take.onsets_s))
+    sys.stdout.write(write_notes(notes_of(take.onsets_s)))
 
 
 def _truth(take: SimulatedTake) -> dict[str, list[float]]:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+MOST_TOLD = 20  # ours: faults of one file that its message names
+
 
 class GiustoError(ValueError):
     """Input that breaks a rule; its text says what, the rule, what came and where.
@@ -43,5 +45,8 @@ class DrillError(GiustoError):
     """
 
     def __init__(self, faults: list[Fault]) -> None:
-        super().__init__("; ".join(str(fault) for fault in faults), code=faults[0].code)
+        told = [str(fault) for fault in faults[:MOST_TOLD]]
+        if len(faults) > MOST_TOLD:
+            told.append(f"and {len(faults) - MOST_TOLD} more")
+        super().__init__("; ".join(told), code=faults[0].code)
         self.faults = tuple(faults)

@@ -10,19 +10,6 @@ from fractions import Fraction
 
 SECONDS_PER_MINUTE = 60
 
-# Note values that can stand for a beat, as parts of a whole note (common practice).
-BEAT_VALUES: dict[str, str] = {
-    "1/1": "whole",
-    "1/2": "half",
-    "1/4": "quarter",
-    "1/8": "eighth",
-    "1/16": "sixteenth",
-    "3/2": "dotted whole",
-    "3/4": "dotted half",
-    "3/8": "dotted quarter",
-    "3/16": "dotted eighth",
-}
-
 
 def beat_period_s(tempo_bpm: float | Fraction) -> Fraction:
     """Return how long one beat lasts, exactly.
@@ -117,3 +104,8 @@ def held_tempo_bpm(tempo_bpm: float, *, asked_s: float, drift_s: float) -> float
 def deviation_percent(tempo_bpm: float, *, asked_bpm: float) -> float:
     """Return how far a tempo lies from the one asked, in percent; positive is faster."""
     return 100.0 * (tempo_bpm / asked_bpm - 1.0)
+
+
+def slot_ms(tempo_bpm: float, slots: int) -> float:
+    """Return how long one slot lasts where a beat has so many, in ms."""
+    return 1000 * float(beat_period_s(tempo_bpm)) / slots

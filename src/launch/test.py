@@ -1,4 +1,4 @@
-"""``./giusto test``: style, types, imports, templates, style sheet, then every test.
+"""``./giusto test``: style, types, imports, templates, style sheet, scripts, then every test.
 
 ``./giusto test LABEL ...`` runs only the tests named, without the other checks.
 """
@@ -10,6 +10,7 @@ import shutil
 import subprocess
 import sys
 import tempfile
+from collections.abc import Callable
 from pathlib import Path
 
 from launch import packages
@@ -26,7 +27,7 @@ CHECKS = {
     "style": [["-m", "ruff", "check", "."], ["-m", "ruff", "format", "--check", "."]],
     "types": [["-m", "mypy"]],
     "imports": [["-c", "from importlinter.cli import lint_imports_command as run; run()"]],
-    "templates": [["-m", "djlint", "src/studio", "--lint", "--quiet"]],
+    "templates": [["-m", "djlint", "src/studio", mode, "--quiet"] for mode in ("--lint", "--check")],
 }
 # Those in the browser have the machine to themselves: sound falls behind on a busy one.
 TESTS = [
@@ -41,8 +42,8 @@ def main() -> None:
     labels = sys.argv[1:]
     LOG.mkdir(parents=True, exist_ok=True)
     failed = [] if labels else [name for name in CHECKS if not _check(name)]
-    if not labels and not style_sheet_is_current():
-        failed.append("style sheet")
+    if not labels:
+        failed += [name for name, passes in WITH_NODE.items() if not _with_node(name, passes)]
     for package, file in NEEDED.items():
         if not any(Path("/usr").glob(file)):
             packages.install(package)
@@ -55,34 +56,50 @@ def main() -> None:
 
 def _check(name: str) -> bool:
     say(f"checking {name}")
-    environment = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
+    # Types of models are asked of Django itself, by its settings; no database is needed for it.
+    django = {"DJANGO_SETTINGS_MODULE": "studio.settings.test", "GIUSTO_SECRET_KEY": "for checks only"}
+    environment = {**os.environ, **django, "PYTHONPATH": str(ROOT / "src")}
     return all(
         subprocess.run([sys.executable, *command], cwd=ROOT, env=environment, check=False).returncode == 0
         for command in CHECKS[name]
     )
 
 
-def style_sheet_is_current() -> bool:
-    """Compile the style sheet and compare it with the one that ships; skipped without Node."""
-    say("checking the style sheet")
-    shipped = ROOT / "src/studio/static/giusto.css"
+def _with_node(name: str, passes: Callable[[Path], bool]) -> bool:
+    """Run a check that needs Node's packages; skipped where they can't be had."""
+    say(f"checking {name}")
     npm = shutil.which("npm")
     if not npm:
-        say("skipped: the style sheet is compiled by Node, and there is none here")
+        say(f"skipped: {name} is checked by Node, and there is none here")
         return True
-    if not (ROOT / "node_modules/.bin/tailwindcss").exists():
-        log = (LOG / "npm.log").open("wb")
-        if subprocess.run([npm, "ci"], cwd=ROOT, stdout=log, stderr=log, check=False).returncode:
-            say("skipped: npm could not install the style sheet's compiler (see .giusto/log/npm.log)")
-            return True
+    programs = ROOT / "node_modules/.bin"
+    if not all((programs / program).exists() for program in ("tailwindcss", "tsc")):
+        with (LOG / "npm.log").open("wb") as log:
+            if subprocess.run([npm, "ci"], cwd=ROOT, stdout=log, stderr=log, check=False).returncode:
+                say("skipped: npm could not install what checks it (see .giusto/log/npm.log)")
+                return True
+    return passes(programs)
+
+
+def style_sheet_is_current(programs: Path) -> bool:
+    """Compile the style sheet and compare it with the one that ships."""
+    shipped = ROOT / "src/studio/static/giusto.css"
     with tempfile.TemporaryDirectory() as folder:
         made = Path(folder) / "giusto.css"
-        command = [str(ROOT / "node_modules/.bin/tailwindcss"), "-i", "src/studio/assets/app.css", "-o", str(made)]
-        done = subprocess.run([*command, "--minify"], cwd=ROOT, capture_output=True, check=False)
+        command = [str(programs / "tailwindcss"), "-i", "src/studio/assets/app.css", "-o", str(made), "--minify"]
+        done = subprocess.run(command, cwd=ROOT, capture_output=True, check=False)
         if done.returncode or made.read_bytes() != shipped.read_bytes():
             say("src/studio/static/giusto.css is not what its source makes: run 'npm run css'")
             return False
     return True
+
+
+def scripts_are_typed(programs: Path) -> bool:
+    """Check the page's scripts by the types in their comments."""
+    return subprocess.run([str(programs / "tsc"), "-p", "tsconfig.json"], cwd=ROOT, check=False).returncode == 0
+
+
+WITH_NODE = {"style sheet": style_sheet_is_current, "scripts": scripts_are_typed}
 
 
 def _tests(labels: list[str]) -> int:

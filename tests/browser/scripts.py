@@ -51,7 +51,7 @@ WATCH_CHANGES = """
 window.changes = [];
 new MutationObserver((records) => {
   for (const record of records) {
-    const zero_ms = window.giusto?.clocks?.ready ? window.giusto.page_ms(0) : Infinity;
+    const zero_ms = window.giusto?.zero_s ? window.giusto.page_ms(0) : Infinity;
     const time_s = (performance.now() - zero_ms) / 1000;
     window.changes.push([Math.max(time_s, -1), record.type, record.target.id || record.target.nodeName]);
   }

@@ -2,10 +2,10 @@
 
 from axe_playwright_python.sync_playwright import Axe
 
-from giusto.simulate import Player as Hand
+from giusto.simulation.player import Player as Hand
 from tests.browser.served import ServedTestCase
 from tests.browser.test_take import text_of
-from tests.studio.takes import play
+from tests.studio.playing import play
 
 
 class ReadingKeysTests(ServedTestCase):
@@ -19,12 +19,12 @@ class ReadingKeysTests(ServedTestCase):
             seen.append(text_of(page, "h1"))
             page.keyboard.press("x")
             page.wait_for_url(f"**{first.get_absolute_url()}")
-            for key in ("ArrowDown", "ArrowDown", "ArrowDown", "ArrowUp"):
+            for key in ("n", "ArrowDown", "ArrowDown", "ArrowUp"):
                 page.keyboard.press(key)
             seen.append(page.evaluate("document.activeElement.textContent"))
             page.keyboard.press("Enter")
             page.wait_for_url("**/silence/2/")
-            page.keyboard.press("ArrowDown")
+            page.keyboard.press("n")
             page.wait_for_url("**/silence/3/")
             page.keyboard.press("Escape")
             page.wait_for_url(f"**{first.get_absolute_url()}")

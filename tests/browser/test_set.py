@@ -35,7 +35,10 @@ def tab_to(page: Page, name: str) -> None:
 
 def said(page: Page, text: str) -> None:
     """Wait until the facts beside the sheet say something."""
-    until(page, f"document.getElementById('result').innerText.includes({json.dumps(text)})", seconds=20)
+    try:
+        until(page, f"document.getElementById('result').innerText.includes({json.dumps(text)})", seconds=20)
+    except AssertionError:
+        raise AssertionError(f"not said: {text}; at {page.url} {page.inner_text('#result')}") from None
 
 
 class KeyboardTests(ServedTestCase):
@@ -56,6 +59,7 @@ class KeyboardTests(ServedTestCase):
             page.keyboard.press("ArrowRight")
             tab_to(page, "drop")
             page.keyboard.press("ArrowRight")
+            until(page, "document.querySelector('#words [name=heard]') !== null", seconds=20)
             tab_to(page, "heard")
             page.keyboard.type("1")
             tab_to(page, "silent")
@@ -90,9 +94,9 @@ class KeyboardTests(ServedTestCase):
             page.goto(self.url("/set/?drill=two-heard-two-silent"))
             found = []
             for key, word, value in (
-                ("ArrowUp", "bpm", "97"),
-                ("Shift+ArrowUp", "bpm", "102"),
-                ("ArrowDown", "bpm", "101"),
+                ("+", "bpm", "97"),
+                (">", "bpm", "102"),
+                ("-", "bpm", "101"),
                 ("]", "silent", "3"),
                 (".", "grid", "3"),
                 (",", "grid", "2"),
@@ -104,6 +108,31 @@ class KeyboardTests(ServedTestCase):
 
         self.assertEqual(self.browse(press), ["97", "102", "101", "101", "101", "101"])
         self.assertEqual(self.faults, [])
+
+    def test_ten_quick_steps_are_ten_steps(self) -> None:
+        def press() -> str:
+            page = self.page
+            page.goto(self.url("/set/?drill=two-heard-two-silent"))
+            for _ in range(10):
+                page.keyboard.press("+")
+            until(page, "document.querySelector('[name=bpm]').value === '106'", seconds=20)
+            page.wait_for_timeout(300)
+            return str(page.evaluate("document.querySelector('[name=bpm]').value"))
+
+        self.assertEqual(self.browse(press), "106")
+        self.assertEqual(self.faults, [])
+
+    def test_no_stale_word_is_left_behind(self) -> None:
+        """A beat of an eighth makes the notes to it sixteenths, in the sentence as beside it."""
+
+        def change() -> str:
+            page = self.page
+            page.goto(self.url("/set/?drill=two-heard-two-silent"))
+            page.select_option("[name=beat]", "1/8")
+            said(page, "sixteenths to play")
+            return str(page.evaluate("document.querySelector('[name=grid]').selectedOptions[0].text"))
+
+        self.assertEqual(self.browse(change), "sixteenths")
 
     def test_left_and_right_stay_on_the_word(self) -> None:
         def press() -> tuple[str, str]:
@@ -189,8 +218,8 @@ class ReachTests(ServedTestCase):
         def play() -> tuple[Schedule, list[tuple[float, str, str]], list[str]]:
             page = self.page
             page.goto(self.url("/set/"))
-            page.select_option("#id_reach_seen", "yes")
-            until(page, "document.querySelector('#id_reach_seen').value === 'yes'")
+            page.select_option("#id_delivery_seen", "yes")
+            until(page, "document.querySelector('#id_delivery_seen').value === 'yes'")
             page.wait_for_timeout(300)
             page.add_init_script(WATCH_CHANGES)
             begin(page, self.url("/play/?drill=dropped-doubling&bpm=240&cycles=8"))

@@ -109,3 +109,26 @@ class CommandTests(TestCase):
         command = f"'{sys.executable}' -m console schedule '{self.drill}' | head -n 1"
         done = subprocess.run(["sh", "-c", command], capture_output=True, text=True, check=False)
         self.assertEqual((done.stdout.strip(), done.stderr), ("time_s,cycle,position,kind", ""))
+
+    def test_advise(self) -> None:
+        notes = self.run_command("simulate", self.drill, "--seed", "4", "--bias", "3")[1]
+        status, text, err = self.run_command("advise", self.drill, self.write("take.csv", notes))
+        advice = json.loads(text)
+        self.assertEqual((status, err, advice["giusto"]), (0, "", "advice/1"))
+        self.assertEqual(advice["verdict"], {"code": "rushed", "silences": 4, "of": 4})
+        self.assertEqual([choice["way"] for choice in advice["next"]], ["proposed", "again", "easier", "harder"])
+        again = self.write("again.json", json.dumps(advice["next"][0]["drill"]))
+        self.assertEqual(self.run_command("schedule", again)[0], 0)
+
+    def test_advise_knows_the_takes_before(self) -> None:
+        """Held twice in a row is a step harder; held once is a try."""
+        steady = ("--clock", "0.3", "--hand", "2")
+        for seed in ("4", "5"):
+            self.write(f"{seed}.csv", self.run_command("simulate", self.drill, "--seed", seed, *steady)[1])
+        take, before = str(self.folder / "5.csv"), str(self.folder / "4.csv")
+        ways = []
+        for more in ((), ("--before", before)):
+            advice = json.loads(self.run_command("advise", self.drill, take, *more)[1])
+            self.assertEqual(advice["verdict"]["code"], "held")
+            ways.append(advice["next"][0]["as"])
+        self.assertEqual(ways, ["again", "harder"])

@@ -2,9 +2,9 @@
 
 import numpy as np
 
-from giusto.chain import Chain
 from giusto.reading import Reading, analyse
-from giusto.simulate import Player, simulate
+from giusto.simulation.player import Player, simulate
+from giusto.timekeeper.take import Chain
 from tests.drills import planned
 
 
@@ -24,7 +24,7 @@ def silent_chain(error_ms: np.ndarray, interval_ms: float) -> Chain:
         silence=np.zeros(n - 1, dtype=int),
         opened_ms=np.zeros(n - 1),
         on_click=np.zeros(n, dtype=bool),
-        slot=np.zeros(n, dtype=int),
+        in_beat=np.zeros(n, dtype=int),
         ends=np.array([0, n - 1]),
         beat_ms=interval_ms,
     )

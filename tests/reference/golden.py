@@ -1,4 +1,4 @@
-"""Numbers from outside: computed with general-purpose libraries, once, by the calls named here.
+"""Numbers from outside: computed with general-purpose libraries, once, by ``make_golden.py`` beside this file.
 
 Tap series are made up for the purpose; what is checked is that our code and the libraries agree.
 """
@@ -43,21 +43,15 @@ SET_B_MS = [
     495.4, 487.3, 506.4, 505.0, 514.8, 515.6, 491.5, 510.8, 509.8, 505.1, 521.3, 484.4, 502.2, 521.1, 494.8, 498.2,
     504.0, 500.7, 485.8, 511.6, 486.8, 515.1, 501.3, 512.8, 503.8, 524.5, 477.8, 503.7, 495.2, 494.6, 495.3, 513.7,
 ]  # fmt: skip
-SET_B_SD_MS = 11.7053
 SET_B_ML_CLOCK_MS, SET_B_ML_HAND_MS = 7.7112, 5.9868
 SET_B_MOMENT_CLOCK_MS, SET_B_MOMENT_HAND_MS = 7.1116, 6.4092
-SET_B_SLOPE_MS, SET_B_SLOPE_SE_MS = 502.83800, 1.78350  # GLS with clock 10, hand 6
 
 # 13 notes of a figure (beat, last sixteenth, every other beat), t = 975 + 510 q + error: the slope through
 # all of them is 509.47135 (scipy's linregress), through the notes on the beat 509.9; the sixteenths
 # then lie 18.7583 ms early. Fitting all notes smears the rhythm into the tempo.
 SET_R_BEATS = [0, 1, 1.75, 2, 3, 3.75, 4, 5, 5.75, 6, 7, 7.75, 8]
 SET_R_ERROR_MS = [2, -3, -18, 1, 4, -21, -2, 3, -16, 0, -4, -19, 2]
-SET_R_ALL_SLOPE_MS, SET_R_BEAT_SLOPE_MS, SET_R_SIXTEENTHS_MS = 509.47135, 509.9, -18.7583
-
-# Phases, in cycles, spread wide: resultant length and mean direction by scipy 1.17.1 (circmean, circvar).
-SET_D_CYCLES = [0.02, 0.11, -0.07, 0.48, -0.49, 0.31, 0.05, -0.12, 0.22, -0.33]
-SET_D_R, SET_D_MEAN_RAD = 0.1998888, 0.5587993
+SET_R_BEAT_SLOPE_MS, SET_R_SIXTEENTHS_MS = 509.9, -18.7583
 
 # Asynchronies under linear correction: variance and lag-one covariance, closed forms (Vorberg &
 # Schulze 2002, from memory), clock 10 and hand 6 ms, for alpha .3 and .6.
@@ -66,4 +60,3 @@ CORRECTED = {0.3: (238.43, 130.90), 0.6: (170.48, 32.19)}
 # Taps about ref = 2.0 + 0.5 k, k = 0..15, errors in ms with number 5 left out, and one extra tap at 4.75 s;
 # mir_eval 0.8.2: util.match_events within 50 ms pairs 14, within 100 ms 15 (number 10 is 90 ms early).
 TAPS_ERROR_MS = [-31, -28, -22, -35, -30, None, -27, -40, -29, -25, -90, -33, -21, -30, -26, -28]
-TAPS_PAIRED_50, TAPS_PAIRED_100 = 14, 15

@@ -8,10 +8,11 @@ from typing import Any
 from django.db import transaction
 from django.utils import timezone
 
-from giusto.drill import Drill
+from giusto.drill import Drill, validate
+from giusto.drill.identity import drill_key
 from studio.accounts.models import Player
 from studio.accounts.policies import require
-from studio.drills.models import OwnDrill, Reach
+from studio.drills.models import Delivery, OwnDrill
 from studio.drills.policies import may_change, may_keep
 
 MAX_OWN = 5_000  # ours: a shelf that still fits a page
@@ -34,7 +35,9 @@ def keep_drill(*, player: Player, drill: Drill, name: str, family: str) -> OwnDr
     _refuse_taken(player, name)
     if OwnDrill.objects.visible_to(player).count() >= MAX_OWN:
         raise KeepError(f"There are {MAX_OWN:,} drills of your own, allowed are no more. Delete some first.")
-    return OwnDrill.objects.create(player=player, name=name, family=family, spec=_spec(drill, name))
+    return OwnDrill.objects.create(
+        player=player, name=name, family=family, spec=_spec(drill, name), drill_key=drill_key(drill)
+    )
 
 
 @transaction.atomic
@@ -48,8 +51,8 @@ def change_drill(*, player: Player, own: OwnDrill, drill: Drill, name: str, fami
     """
     require(may_change(player, own))
     _refuse_taken(player, name, but=own)
-    own.name, own.family, own.spec = name, family, _spec(drill, name)
-    own.save(update_fields=["name", "family", "spec", "changed_at"])
+    own.name, own.family, own.spec, own.drill_key = name, family, _spec(drill, name), drill_key(drill)
+    own.save(update_fields=["name", "family", "spec", "drill_key", "changed_at"])
     return own
 
 
@@ -58,7 +61,8 @@ def copy_drill(*, player: Player, own: OwnDrill) -> OwnDrill:
     """Keep a drill a second time, under the next free name."""
     require(may_change(player, own))
     name = free_name(player, own.name)
-    return OwnDrill.objects.create(player=player, name=name, family=own.family, spec={**own.spec, "name": name})
+    spec = {**own.spec, "name": name}
+    return OwnDrill.objects.create(player=player, name=name, family=own.family, spec=spec, drill_key=own.drill_key)
 
 
 @transaction.atomic
@@ -67,6 +71,13 @@ def delete_drill(*, player: Player, own: OwnDrill) -> None:
     require(may_change(player, own))
     own.deleted_at = timezone.now()
     own.save(update_fields=["deleted_at"])
+
+
+@transaction.atomic
+def empty_deleted(*, player: Player) -> int:
+    """Forget deleted drills for good; return how many there were. Takes of them stay, with the drill as played."""
+    require(may_keep(player))
+    return OwnDrill.objects.deleted(player).delete()[1].get("drills.OwnDrill", 0)
 
 
 @transaction.atomic
@@ -82,10 +93,10 @@ def restore_drill(*, player: Player, own: OwnDrill) -> OwnDrill:
 
 
 @transaction.atomic
-def set_reach(*, player: Player, **fields: Any) -> Reach:
+def set_delivery(*, player: Player, **fields: Any) -> Delivery:
     """Set how the click reaches a player."""
     require(may_keep(player))
-    return Reach.objects.update_or_create(player=player, defaults=fields)[0]
+    return Delivery.objects.update_or_create(player=player, defaults=fields)[0]
 
 
 def free_name(player: Player, name: str) -> str:
@@ -106,4 +117,4 @@ def _refuse_taken(player: Player, name: str, *, but: OwnDrill | None = None) -> 
 
 
 def _spec(drill: Drill, name: str) -> dict[str, Any]:
-    return drill.model_copy(update={"name": name}).plain()
+    return validate(drill.plain() | {"name": name}).plain()

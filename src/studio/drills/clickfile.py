@@ -6,8 +6,8 @@ import tempfile
 from pathlib import Path
 from typing import IO
 
-from giusto.midi import write_midi
-from giusto.render import write_sound
+from giusto.click.midi import write_midi
+from giusto.click.sound import write_sound
 from giusto.schedule import Schedule
 
 DOWNLOADS = ("wav", "flac", "mid")

@@ -13,7 +13,8 @@ from typing import IO
 from django.core.files.uploadedfile import UploadedFile
 from django.utils.text import slugify
 
-from giusto.drill import MAX_BYTES, Drill, parse
+from giusto.drill import Drill, parse
+from giusto.drill.file import MAX_BYTES
 from giusto.errors import DrillError
 
 MAX_FILES = 1000  # ours: of one import
@@ -75,7 +76,7 @@ def _read(name: str, upload: UploadedFile) -> Iterator[Found]:
 
 
 def _zipped(name: str, upload: IO[bytes] | UploadedFile) -> Iterator[Found]:
-    with zipfile.ZipFile(upload) as bundle:  # type: ignore[arg-type]
+    with zipfile.ZipFile(upload) as bundle:
         inside = [item for item in bundle.infolist() if PurePath(item.filename).suffix.lower() == ".json"]
         if not inside:
             yield Found(name, None, ("the zip holds no .json file",))

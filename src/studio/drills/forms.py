@@ -7,8 +7,8 @@ from typing import Any
 
 from django import forms
 
-from studio.drills.models import Reach
-from studio.drills.reach import gains
+from studio.drills.delivery import gains
+from studio.drills.models import Delivery
 from studio.drills.shelf import FAMILIES
 
 
@@ -30,7 +30,7 @@ def _yes_no(label: str, yes: str) -> forms.TypedChoiceField:
     return forms.TypedChoiceField(label=label, choices=choices, coerce=lambda word: word == "yes")
 
 
-class ReachForm(forms.ModelForm):
+class DeliveryForm(forms.ModelForm):
     """How the click reaches a player, as words of a sentence."""
 
     heard = _yes_no("Whether the click is heard", "heard")
@@ -38,14 +38,14 @@ class ReachForm(forms.ModelForm):
     felt = _yes_no("Whether the click is felt", "felt")
 
     class Meta:
-        model = Reach
+        model = Delivery
         fields = ["heard", "voice", "level", "accent", "seen", "felt"]
         labels = {"voice": "Voice", "level": "Level", "accent": "Level of accents"}
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         for name, field in self.fields.items():
-            field.widget.attrs |= {"class": "word", "aria-label": field.label, "id": f"id_reach_{name}"}
+            field.widget.attrs |= {"class": "word", "aria-label": field.label, "id": f"id_delivery_{name}"}
             if name in ("heard", "seen", "felt"):
                 self.initial[name] = "yes" if getattr(self.instance, name) else "no"
 

@@ -21,6 +21,10 @@ class OwnDrillQuerySet(models.QuerySet["OwnDrill"]):
         """Leave only the player's own that are not deleted."""
         return self.of(player).filter(deleted_at=None)
 
+    def deleted(self, player: Player) -> "OwnDrillQuerySet":
+        """Leave only the player's own that were deleted."""
+        return self.of(player).exclude(deleted_at=None)
+
     def named(self, name: str) -> "OwnDrillQuerySet":
         """Leave only those of a name, however it is capitalised."""
         return self.filter(name__iexact=name)
@@ -33,7 +37,8 @@ class OwnDrill(models.Model):
     player = models.ForeignKey(Player, on_delete=models.CASCADE, related_name="drills")
     name = models.CharField(max_length=120)
     family = models.CharField(max_length=10, choices=[(key, name) for key, (name, _) in FAMILIES.items()])
-    spec = models.JSONField(help_text="drill/1")
+    spec = models.JSONField(help_text="drill/1 or drill/2")
+    drill_key = models.CharField(max_length=32, blank=True, db_index=True, help_text="without name and tempo")
     created_at = models.DateTimeField(auto_now_add=True)
     changed_at = models.DateTimeField(auto_now=True)
     deleted_at = models.DateTimeField(null=True, blank=True)
@@ -56,7 +61,7 @@ class OwnDrill(models.Model):
         return f"{reverse('drills:set')}?drill={self.pk}"
 
 
-class Reach(models.Model):
+class Delivery(models.Model):
     """How the click reaches a player: sound, sight, touch, in any mix."""
 
     class Voice(models.TextChoices):
@@ -77,7 +82,7 @@ class Reach(models.Model):
         SOME = "some", "a little louder"
         MORE = "more", "clearly louder"
 
-    player = models.OneToOneField(Player, on_delete=models.CASCADE, related_name="reach")
+    player = models.OneToOneField(Player, on_delete=models.CASCADE, related_name="delivery")
     heard = models.BooleanField(default=True)
     voice = models.CharField(max_length=8, choices=Voice.choices, default=Voice.WOOD)
     level = models.CharField(max_length=8, choices=Level.choices, default=Level.SOFT)
@@ -90,6 +95,6 @@ class Reach(models.Model):
         return f"how the click reaches {self.player}"
 
 
-def reach_of(player: Player) -> Reach:
+def delivery_of(player: Player) -> Delivery:
     """Return how the click reaches a player; the soft default until they choose."""
-    return Reach.objects.filter(player=player).first() or Reach(player=player)
+    return Delivery.objects.filter(player=player).first() or Delivery(player=player)

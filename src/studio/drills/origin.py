@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from uuid import UUID
 
 from giusto.drill import Drill, validate
+from giusto.drill.family import family_of
 from studio.accounts.models import Player
-from studio.drills.family import family_of
 from studio.drills.models import OwnDrill
 from studio.drills.shelf import BuiltIn, Guide, shelf
+from studio.ids import uuid_of
 
 FIRST = "two-heard-two-silent"  # what a new player starts with
 
@@ -32,16 +32,16 @@ class Origin:
     own: OwnDrill | None = None
 
     @property
-    def is_built_in(self) -> bool:
-        """Whether it lies on the shelf for everyone."""
-        return self.guide is not None
+    def keeps_its_name(self) -> bool:
+        """Whether a changed drill goes by the same name: one that its player named does, one of the shelf does not."""
+        return self.guide is None
 
 
 def origin_of(player: Player, key: str | None) -> Origin:
     """Return what an address names; what is not there any more is a link alone."""
     if key is None or key in shelf():
         return of_built_in(shelf()[key or FIRST])
-    own = OwnDrill.objects.visible_to(player).filter(pk=_uuid(key)).first()
+    own = OwnDrill.objects.visible_to(player).filter(pk=uuid_of(key)).first()
     return of_own(own) if own else _of_nothing()
 
 
@@ -58,10 +58,3 @@ def of_own(own: OwnDrill) -> Origin:
 def _of_nothing() -> Origin:
     drill = shelf()[FIRST].drill.model_copy(update={"name": ""})
     return Origin("", "", family_of(drill), drill)
-
-
-def _uuid(text: str) -> UUID | None:
-    try:
-        return UUID(text)
-    except ValueError:
-        return None

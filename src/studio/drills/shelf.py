@@ -8,6 +8,7 @@ from functools import cache
 from pathlib import Path
 
 from giusto.drill import Drill, validate
+from giusto.drill.identity import drill_key as key_of
 
 FOLDER = Path(__file__).with_name("shelf")
 # Families in practice order: a short word for addresses, the name, what they are for.
@@ -24,7 +25,7 @@ FAMILIES = {
 
 
 @dataclass(frozen=True, slots=True)
-class Way:
+class Variant:
     """A way to make a drill easier or harder: in words, and perhaps as another drill."""
 
     say: str
@@ -39,8 +40,8 @@ class Guide:
     away: str
     on_it: str
     done: str
-    easier: Way
-    harder: Way
+    easier: Variant
+    harder: Variant
     not_for: str
 
 
@@ -67,6 +68,12 @@ def shelf() -> dict[str, BuiltIn]:
     return {drill.slug: drill for drill in drills}
 
 
+@cache
+def slug_of(drill_key: str) -> str:
+    """Return the built-in drill that is the same but for name and tempo, the first in practice order, or nothing."""
+    return next((slug for slug, built_in in shelf().items() if key_of(built_in.drill) == drill_key), "")
+
+
 def family_name(family: str) -> str:
     """Return a family's name."""
     return FAMILIES[family][0]
@@ -76,5 +83,5 @@ def _read(path: Path) -> BuiltIn:
     found = json.loads(path.read_text(encoding="utf-8"))
     family = {name: key for key, (name, _) in FAMILIES.items()}[found.pop("family")]
     drill = validate(found.pop("drill"))
-    ways = {name: Way(**found.pop(name)) for name in ("easier", "harder")}
-    return BuiltIn(path.stem.partition("-")[2], family, Guide(**found, **ways), drill)
+    easier, harder = (Variant(**found.pop(name)) for name in ("easier", "harder"))
+    return BuiltIn(path.stem.partition("-")[2], family, Guide(**found, easier=easier, harder=harder), drill)

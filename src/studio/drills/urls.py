@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from studio.drills import own, views
+from studio.drills import own_drills, views
 
 app_name = "drills"
 
@@ -11,12 +11,12 @@ urlpatterns = [
     path("taps/", views.taps, name="taps"),
     path("click.<str:form>", views.download, name="download"),
     path("sounds/<slug:voice>/<slug:kind>/<int:rate_hz>/", views.sound, name="sound"),
-    path("reach/", own.set_reach, name="reach"),
-    path("care/", own.care, name="care"),
-    path("own/keep/", own.keep, name="keep"),
-    path("own/import/", own.bring_in, name="import"),
-    path("own/drills.zip", own.take_out, name="export"),
-    path("own/<uuid:own_id>/copy/", own.copy, name="copy"),
-    path("own/<uuid:own_id>/delete/", own.delete, name="delete"),
-    path("own/<uuid:own_id>/restore/", own.restore, name="restore"),
+    path("delivery/", own_drills.set_delivery, name="delivery"),
+    path("care/", own_drills.care, name="care"),
+    path("own/keep/", own_drills.keep, name="keep"),
+    path("own/import/", own_drills.bring_in, name="import"),
+    path("own/drills.zip", own_drills.take_out, name="export"),
+    path("own/<uuid:own_id>/copy/", own_drills.copy, name="copy"),
+    path("own/<uuid:own_id>/delete/", own_drills.delete, name="delete"),
+    path("own/<uuid:own_id>/restore/", own_drills.restore, name="restore"),
 ]

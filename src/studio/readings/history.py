@@ -1,18 +1,28 @@
-"""A take among the player's others: the habit at its tempo and length of silence, earlier tries of its drill."""
+"""A take among the player's others: the habit at its tempo and length of silence, earlier takes of its exercise."""
 
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from statistics import median
-from typing import Any
+from uuid import UUID
 
 import numpy as np
 
-from giusto.habit import FEWEST_TAKES, Habit, Usual, habit, usual
-from giusto.places import PlaceOverTakes, places_over_takes
-from studio.takes.models import Reading, Silence, Take
+from giusto.arrays import FloatArray
+from giusto.drill import validate
+from giusto.errors import GiustoError
+from giusto.figures.beat_leans import BeatLeanOverTakes, beat_leans_over_takes
+from giusto.figures.tendency import Tendency
+from giusto.missing import Missing
+from giusto.practice.advice import Earlier
+from giusto.practice.habit import Habit, Usual, habit, usual
+from giusto.ranges import sd_of
+from giusto.reading import Reading
+from giusto.timekeeper.prior import FEWEST_TAKES
+from studio.takes.models import Reading as ReadingRow
+from studio.takes.models import Silence, Take
 
 MOST_TAKES = 40  # ours: the newest of them; older ones are another player
 LENGTHS = (0.75, 1.34)  # ours: silences this much shorter or longer count as the same length
@@ -26,74 +36,87 @@ class History:
     Attributes
     ----------
     takes : int
-        Takes near this tempo.
-    lean : Habit or str
+        Takes near this tempo that the habit rests on.
+    lean : Habit or Missing
         The habit in silences of this length, or why it can't be given.
     returns : Usual or None
         Where returns from such silences usually fall.
     usual : dict
         Where the figures of ``COLUMNS`` usually fall, by name; None for too few.
-    places : list of PlaceOverTakes
+    beat_leans : list of BeatLeanOverTakes
         Beats of this cycle over takes of this drill, this take included; none for fewer than three.
-    held_before : list of bool
-        For each earlier take of the very same drill, oldest first.
+    before : list of Earlier
+        Earlier takes of the same exercise, oldest first.
     """
 
     takes: int
-    lean: Habit | str
+    lean: Habit | Missing
     returns: Usual | None
     usual: dict[str, Usual | None]
-    places: list[PlaceOverTakes]
-    held_before: list[bool]
+    beat_leans: list[BeatLeanOverTakes]
+    before: list[Earlier]
 
 
-def history(take: Take, spec: dict[str, Any]) -> History:
+def history(take: Take, reading: Reading) -> History:
     """Return what is known beside a take, in a bounded number of queries."""
-    like = list(Take.objects.like(take).order_by("-started_at").values_list("pk", flat=True)[:MOST_TAKES])
-    rows = list(Reading.objects.filter(take__in=like).values(*COLUMNS))
-    silences = _silences(like, spec)
+    like = list(Take.objects.like(take).read().order_by("-started_at").values_list("pk", flat=True)[:MOST_TAKES])
+    rows = list(ReadingRow.objects.filter(take__in=like).values(*COLUMNS))
+    silences = _silences(like, reading)
+    leans = list(_by_take(silences))
     return History(
-        takes=len(like),
-        lean=habit(list(_by_take(silences))),
+        takes=len(leans) if reading.silences else len(like),
+        lean=habit(leans),
         returns=usual([row.return_ms for row in silences if row.return_ms is not None]),
         usual={name: usual([row[name] for row in rows if row[name] is not None]) for name in COLUMNS},
-        places=_places(take, spec),
-        held_before=held_before(take),
+        beat_leans=_beat_leans(take, reading),
+        before=earlier_takes(take),
     )
 
 
-def held_before(take: Take) -> list[bool]:
-    """Return for each earlier take of the same drill whether all was held, oldest first."""
-    earlier = Take.objects.like(take).filter(drill=take.drill).before(take)
-    return [*earlier.values_list("reading__is_held", flat=True)[:MOST_TAKES]][::-1]
-
-
-def _silences(like: list[Any], spec: dict[str, Any]) -> list[Silence]:
-    if not spec["silences"]:
+def earlier_takes(take: Take) -> list[Earlier]:
+    """Return what earlier takes of the same exercise were, oldest first."""
+    if take.exercise_id is None:
         return []
-    beats = median(silence["beats"] for silence in spec["silences"])
+    takes = Take.objects.same_hand(take).filter(exercise=take.exercise_id).ended().before(take)
+    rows = takes.values_list("drill", "reading__is_clean", "reading__spec__tendency")[:MOST_TAKES]
+    return [found for row in rows if (found := _earlier(*row))][::-1]
+
+
+def _earlier(drill: object, is_clean: bool | None, lean: dict[str, object] | None) -> Earlier | None:
+    try:
+        tendency = Tendency(**{**lean, "ci95_percent": tuple(lean["ci95_percent"])}) if lean else None  # type: ignore[arg-type]
+        return Earlier(validate(drill), is_clean, tendency)
+    except (GiustoError, TypeError):  # kept by a version whose drills are no longer taken
+        return None
+
+
+def _silences(like: list[UUID], reading: Reading) -> list[Silence]:
+    if not reading.silences:
+        return []
+    beats = median(silence.beats for silence in reading.silences)
     near = (beats * LENGTHS[0], beats * LENGTHS[1])
     return list(
         Silence.objects.filter(take__in=like, beats__range=near, lean_percent__isnull=False).order_by("take", "number")
     )
 
 
-def _by_take(silences: Iterable[Silence]) -> Iterable[tuple[Any, Any]]:
+def _by_take(silences: Iterable[Silence]) -> Iterator[tuple[FloatArray, FloatArray]]:
     """Yield leans and their variances, take by take."""
-    found: defaultdict[Any, list[tuple[float, float]]] = defaultdict(list)
+    found: defaultdict[UUID, list[tuple[float, float]]] = defaultdict(list)
     for row in silences:
-        half = ((row.lean_high_percent or 0.0) - (row.lean_low_percent or 0.0)) / 2
-        found[row.take_id].append((row.lean_percent or 0.0, (half / 1.96) ** 2))
+        ends = (row.lean_low_percent or 0.0, row.lean_high_percent or 0.0)
+        found[row.take_id].append((row.lean_percent or 0.0, sd_of(ends) ** 2))
     for pairs in found.values():
         yield np.array([p for p, _ in pairs]), np.array([v for _, v in pairs])
 
 
-def _places(take: Take, spec: dict[str, Any]) -> list[PlaceOverTakes]:
+def _beat_leans(take: Take, reading: Reading) -> list[BeatLeanOverTakes]:
     """Pool the beats of this cycle over takes of the same drill."""
-    others = Take.objects.like(take).filter(drill=take.drill).values_list("reading__spec__places", flat=True)
-    found = [places for places in (spec["places"], *others[:MOST_TAKES]) if places]
-    if len(found) < FEWEST_TAKES or not spec["places"]:
+    others = Take.objects.like(take).same_drill(take).order_by("-started_at")
+    kept = [places for places in others.values_list("reading__spec__places", flat=True)[:MOST_TAKES] if places]
+    if not reading.places or len(kept) + 1 < FEWEST_TAKES:
         return []
-    gains = [[place["gain_ms"] for place in places] for places in found]
-    half = [[(place["ci95_ms"][1] - place["ci95_ms"][0]) / 2 for place in places] for places in found]
-    return places_over_takes(gains, half)
+    gains = [[place.gain_ms for place in reading.places], *([p["gain_ms"] for p in places] for places in kept)]
+    ends = [[place.ci95_ms for place in reading.places], *([p["ci95_ms"] for p in places] for places in kept)]
+    half = [[(high - low) / 2 for low, high in row] for row in ends]
+    return beat_leans_over_takes(gains, half)

@@ -1,20 +1,29 @@
-"""A reading in sentences: the verdict, the lead. No praise, no blame, nothing beyond the range."""
+"""A judgement in sentences: the verdict, the lead. No praise, no blame, nothing beyond the range."""
 
 from __future__ import annotations
 
 from collections import Counter
 from dataclasses import dataclass
-from typing import Any
+from typing import TypeAlias
 
-from giusto.schedule import Schedule
-from giusto.tempo import held_tempo_bpm
-from studio.drills.sentence import joined
+from giusto.figures.silence import SilenceReading
+from giusto.practice import Judgement
+from giusto.practice.finding import Finding
+from giusto.practice.verdict import TempoAlone, Verdict
+from giusto.reading import Reading
 from studio.sheet.words import NBSP, signed_ms
+from studio.words import joined, number, ordinal, times
 
-NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
-ORDINALS = ("", "first", "second", "third", "fourth", "fifth", "sixth", "seventh", "eighth")
-TIMES = {1: "once", 2: "twice"}
-VERBS = {"held": "held", "late": "dragged in", "early": "rushed in"}
+Pieces: TypeAlias = list[tuple[str, str]]  # a text and its style, one after the other
+
+VERBS = {"held": "held", "dragged": "dragged in", "rushed": "rushed in"}
+OUTCOMES = {"held": "held", "dragged": "late", "rushed": "early"}
+# What stands in the place of a verdict where something else was played, or nothing.
+INSTEAD = {
+    "not-this-drill": "This was not the drill.",
+    "other-part": "You played another figure.",
+    "stopped-alone": "You fell silent when the click did.",
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,133 +31,136 @@ class Sentence:
     """The words of a reading: the verdict, and pieces of the lead with their style."""
 
     verdict: str
-    lead: list[tuple[str, str]]
-    standing: list[tuple[str, str]]
+    lead: Pieces
+    standing: Pieces
 
 
-def sentence(plan: Schedule, spec: dict[str, Any]) -> Sentence:
+def sentence(judgement: Judgement, reading: Reading) -> Sentence:
     """Return verdict and lead of a reading."""
-    silences = spec["silences"]
-    return Sentence(verdict(silences, spec["onsets"]["matched"]), _lead(plan, spec), _became(plan, spec))
+    return Sentence(verdict_words(judgement, reading), _lead(judgement, reading), _became(judgement.tempo))
 
 
-def verdict(silences: list[dict[str, Any]], matched: int) -> str:
-    """Return the first sentence that fits the outcomes.
+def verdict_words(judgement: Judgement, reading: Reading) -> str:
+    """Return the verdict as the first sentence of a reading."""
+    verdict = judgement.verdict
+    if verdict.code == "too-few":
+        return _too_few(judgement.findings)
+    if verdict.code == "no-silence":
+        return "With the click throughout: no silence to read."
+    if verdict.code == "slipped":
+        return _slipped(reading.silences)
+    if verdict.code == "edge":
+        return f"Too close to call: at the 5{NBSP}% line."
+    if verdict.code == "uneven":
+        return _uneven(reading.silences)
+    if verdict.code == "jumped":
+        late = reading.tendency is None or reading.tendency.tempo_percent < 0
+        return f"You came in {'late' if late else 'early'} at once, and kept the tempo."
+    return one_side(verdict, total=len(reading.silences))
+
+
+def one_side(verdict: Verdict, *, total: int) -> str:
+    """Return the verdict where all or most silences came out alike.
+
+    Parameters
+    ----------
+    verdict : Verdict
+    total : int
+        Silences of the take, those that can't be read included.
 
     Examples
     --------
-    >>> four = [{"outcome": o} for o in ("late", "late", "held", "late")]
-    >>> verdict(four, matched=200)
+    >>> one_side(Verdict("dragged", 3, 4), total=4)
     'You dragged in three silences of four.'
-    >>> verdict([{"outcome": "held"}] * 4, matched=200)
-    'You held all four silences.'
+    >>> one_side(Verdict("held", 4, 4), total=4), one_side(Verdict("held", 1, 1), total=2)
+    ('You held all four silences.', 'You held the one silence that can be read.')
     """
-    count = Counter(silence["outcome"] for silence in silences)
-    read = len(silences) - count["unreadable"]
-    if matched < 4 or (silences and not read):
-        return "Too few notes to read."
-    if not silences:
-        return "With the click throughout: no silence to read."
-    slipped = [(n, s["slip_beats"]) for n, s in enumerate(silences, start=1) if s.get("slip_beats")]
-    if slipped:
-        return _slipped(slipped, silences)
-    if count["edge"] == read:
-        return f"Too close to call: at the 5{NBSP}% line."
-    if said := _one_side(count, read, len(silences)):
-        return said
-    if count["early"] and count["late"]:
-        lean = "slow" if count["late"] >= count["early"] else "fast"
-        return f"Early {times(count['early'])}, late {times(count['late'])}: uneven, not {lean}."
-    parts = [
-        f"{word} {times(count[outcome])}"
-        for outcome, word in (("held", "held"), ("early", "early"), ("late", "late"), ("edge", "on the edge"))
-        if count[outcome]
-    ]
-    text = joined(parts)
-    return f"{text[0].upper()}{text[1:]}."
+    verb, many, of = VERBS[verdict.code], verdict.silences, verdict.of
+    if many == of == total:
+        if total == 1:
+            return f"You {verb} the silence."
+        if verdict.code == "held":
+            return f"You held {'both' if total == 2 else 'all ' + number(total)} silences."
+        return f"You {verb} every silence."
+    if many == of == 1:
+        return f"You {verb} the one silence that can be read."
+    return f"You {verb} {number(many)} silence{'' if many == 1 else 's'} of {number(of)}."
 
 
-def _one_side(count: Counter[str], read: int, total: int) -> str:
-    """Return the verdict where all or most silences came out alike, else nothing."""
-    for outcome, verb in VERBS.items():
-        if count[outcome] == total:
-            return _all(verb, total)
-    for outcome, verb in VERBS.items():
-        if count[outcome] == read == 1:
-            return f"You {verb} the one silence that can be read."
-        if count[outcome] * 2 > read:
-            return f"You {verb} {number(count[outcome])} silence{'s' if count[outcome] > 1 else ''} of {number(read)}."
-    return ""
+def _too_few(findings: tuple[Finding, ...]) -> str:
+    for finding in findings:
+        if finding.code in INSTEAD:
+            return INSTEAD[finding.code]
+        if finding.code == "stopped-in-silence":
+            return f"You stopped in the {ordinal(int(finding.where or 1))} silence."
+    return "Too few notes to read."
 
 
-def _slipped(slipped: list[tuple[int, int]], silences: list[dict[str, Any]]) -> str:
-    """Say what whole beats lost or gained mean, as in ``You came back one beat late in the second silence``."""
+def _uneven(silences: list[SilenceReading]) -> str:
+    count = Counter(silence.outcome for silence in silences)
+    lean = "slow" if count["late"] >= count["early"] else "fast"
+    return f"Early {times(count['early'])}, late {times(count['late'])}: uneven, not {lean}."
+
+
+def _slipped(silences: list[SilenceReading]) -> str:
+    """Say what whole beats lost or gained mean, as in ``You lost a beat in the second silence``."""
+    slipped = [(n, s.slip_beats) for n, s in enumerate(silences, start=1) if s.slip_beats]
     where, beats = slipped[0]
-    many = "one beat" if abs(beats) == 1 else f"{number(abs(beats))} beats"
-    side = "early" if beats > 0 else "late"
+    many = "a beat" if abs(beats) == 1 else f"{number(abs(beats))} beats"
     if len(slipped) > 1:
         return f"You came back whole beats off in {number(len(slipped))} silences of {number(len(silences))}."
-    if len(silences) == 1:
-        return f"You came back {many} {side}."
-    place = f"the {ORDINALS[where]} silence" if where < len(ORDINALS) else f"silence {where}"
-    return f"You came back {many} {side} in {place}."
+    place = "" if len(silences) == 1 else f" in the {ordinal(where)} silence"
+    return f"You {'gained' if beats > 0 else 'lost'} {many}{place}."
 
 
-def _all(verb: str, total: int) -> str:
-    if total == 1:
-        return f"You {verb} the silence."
-    if verb == "held":
-        return f"You held {'both' if total == 2 else 'all ' + number(total)} silences."
-    return f"You {verb} every silence."
-
-
-def _lead(plan: Schedule, spec: dict[str, Any]) -> list[tuple[str, str]]:
-    read = [s for s in spec["silences"] if s["outcome"] != "unreadable"]
-    if not read:
-        return _place_lead(spec)
-    pieces = [(f"Alone for {_length(plan, read)}, ", ""), *_became(plan, spec)]
-    off = [s for s in read if s["outcome"] in ("early", "late")]
+def _lead(judgement: Judgement, reading: Reading) -> Pieces:
+    read = [s for s in reading.silences if s.outcome != "unreadable"]
+    if not read or judgement.tempo is None:
+        return _place_lead(reading)
+    pieces = [(f"Alone for {_length(read)}, ", ""), *_became(judgement.tempo), (f" {_range(judgement.tempo)}", "")]
+    off = [s for s in read if s.outcome in ("early", "late")]
     if off and len(off) <= 6:
         pieces += [(", and you came back ", ""), *_returns(off)]
     elif off:
-        size = sum(s["return_ms"] for s in off) / len(off)
+        size = sum(s.return_ms or 0.0 for s in off) / len(off)
         pieces.append((f", and you came back {number(len(off))} times off your place, on average ", ""))
         pieces.append((signed_ms(size), "late" if size > 0 else "early"))
-    pieces.append((f". {_exceptions(spec['silences'])}", ""))
+    pieces.append((f". {_exceptions(judgement.verdict, reading.silences)}", ""))
     return pieces
 
 
-def _became(plan: Schedule, spec: dict[str, Any]) -> list[tuple[str, str]]:
-    """Return the tempo asked and the one held over all silences that were read: ``96 became 95.3``."""
-    read = [s for s in spec["silences"] if s["drift_ms"] is not None]
-    if not read:
+def _became(tempo: TempoAlone | None) -> Pieces:
+    """Return the tempo asked and the one kept alone: ``96 became 95.3``."""
+    if tempo is None:
         return []
-    bpm = plan.drill.tempo.bpm
-    asked_s, drift_s = sum(s["end_s"] - s["start_s"] for s in read), sum(s["drift_ms"] for s in read) / 1000
-    return [(f"{bpm:g} became ", ""), (f"{held_tempo_bpm(bpm, asked_s=asked_s, drift_s=drift_s):.1f}", "strong")]
+    return [(f"{tempo.asked_bpm:g} became ", ""), (f"{tempo.bpm:.1f}", "strong")]
 
 
-def _returns(off: list[dict[str, Any]]) -> list[tuple[str, str]]:
+def _range(tempo: TempoAlone) -> str:
+    return f"({tempo.ci95_bpm[0]:.1f} to {tempo.ci95_bpm[1]:.1f})"
+
+
+def _returns(off: list[SilenceReading]) -> Pieces:
     """Return the returns as ``44, 71 and 49 ms late``, or one by one where they fall on both sides."""
-    if len({silence["outcome"] for silence in off}) == 1:
-        sizes = [f"{abs(silence['return_ms']):.0f}" for silence in off]
-        return [(f"{joined(sizes)}{NBSP}ms {off[0]['outcome']}", off[0]["outcome"])]
-    pieces = []
+    if len({silence.outcome for silence in off}) == 1:
+        sizes = [f"{abs(silence.return_ms or 0.0):.0f}" for silence in off]
+        return [(f"{joined(sizes)}{NBSP}ms {off[0].outcome}", off[0].outcome)]
+    pieces: Pieces = []
     for index, silence in enumerate(off):
-        pieces.append((signed_ms(silence["return_ms"]), silence["outcome"]))
+        pieces.append((signed_ms(silence.return_ms or 0.0), silence.outcome))
         if index < len(off) - 1:
             pieces.append((" and " if index == len(off) - 2 else ", ", ""))
     return pieces
 
 
-def _place_lead(spec: dict[str, Any]) -> list[tuple[str, str]]:
-    heard = spec["heard"]
-    if heard["mean_error_ms"] is None:
-        return [(f"{note[0].upper()}{note[1:]}. ", "") for note in spec["notes"][:1]]
-    half = round((heard["ci95_ms"][1] - heard["ci95_ms"][0]) / 2)
-    mean = heard["mean_error_ms"]
+def _place_lead(reading: Reading) -> Pieces:
+    heard = reading.heard
+    if heard.mean_error_ms is None or heard.ci95_ms is None:
+        return [(f"{note[0].upper()}{note[1:]}. ", "") for note in reading.notes[:1]]
+    half = round((heard.ci95_ms[1] - heard.ci95_ms[0]) / 2)
+    mean = heard.mean_error_ms
     place = f"{abs(mean):.0f}{NBSP}ms {'after' if mean > 0 else 'before'} the click"
-    spread = f", your spread {heard['sd_ms']:.0f}{NBSP}ms" if heard["sd_ms"] is not None else ""
+    spread = f", your spread {heard.sd_ms:.0f}{NBSP}ms" if heard.sd_ms is not None else ""
     return [
         ("Your place is ", ""),
         (place, "strong"),
@@ -156,34 +168,23 @@ def _place_lead(spec: dict[str, Any]) -> list[tuple[str, str]]:
     ]
 
 
-def _length(plan: Schedule, read: list[dict[str, Any]]) -> str:
-    seconds = sorted({round(s["end_s"] - s["start_s"], 1) for s in read})
+def _length(read: list[SilenceReading]) -> str:
+    seconds = sorted({round(s.end_s - s.start_s, 1) for s in read})
     if len(seconds) > 1 and seconds[-1] - seconds[0] > 0.2:
         return f"{seconds[0]:.1f} to {seconds[-1]:.1f}{NBSP}s"
     return f"{seconds[-1]:.1f}{NBSP}s"
 
 
-def _exceptions(silences: list[dict[str, Any]]) -> str:
+def _exceptions(verdict: Verdict, silences: list[SilenceReading]) -> str:
     words = []
-    named = max(VERBS, key=lambda outcome: sum(s["outcome"] == outcome for s in silences))
     groups = (("held", "held"), ("edge", "is on the edge"), ("unreadable", "can’t be read"))
     for outcome, verb in groups:
-        which = [i for i, s in enumerate(silences, start=1) if s["outcome"] == outcome]
-        if not which or outcome == named or len(which) == len(silences):
+        which = [i for i, s in enumerate(silences, start=1) if s.outcome == outcome]
+        if not which or OUTCOMES.get(verdict.code, verdict.code) == outcome or len(which) == len(silences):
             continue
-        if len(which) == 1 and which[0] < len(ORDINALS):
-            words.append(f"The {ORDINALS[which[0]]} silence {verb}.")
+        if len(which) == 1 and which[0] <= 8:
+            words.append(f"The {ordinal(which[0])} silence {verb}.")
         else:
             plural = verb.replace("is on", "are on")
             words.append(f"{number(len(which)).capitalize()} {plural}.")
     return " ".join(words)
-
-
-def number(value: int) -> str:
-    """Return a number as a word up to twelve."""
-    return NUMBERS[value] if value < len(NUMBERS) else str(value)
-
-
-def times(value: int) -> str:
-    """Return how often: once, twice, three times."""
-    return TIMES.get(value, f"{number(value)} times")

@@ -27,6 +27,7 @@ INSTALLED_APPS = [
     "studio.accounts",
     "studio.sheet",
     "studio.drills",
+    "studio.exercises",
     "studio.takes",
     "studio.readings",
     "studio.method",

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import Any
+from dataclasses import dataclass, replace
 
-from giusto import position
-from giusto.drill import Drill
+import numpy as np
+
+from giusto.arrays import FloatArray
+from giusto.drill import Drill, position
+from giusto.figures.silence import SilenceReading, held_limit_ms
+from giusto.reading import Reading, Thread
 from giusto.schedule import Schedule, schedule
+from giusto.schedule.layout import accent_places
 from studio.sheet.layout import Columns, Rows
-from studio.sheet.plumb import Bob, Plumb, Scale, Strand, bob_of, choose_scale, draw_plumb, strand_of
-from studio.sheet.rows import Sheet, draw_sheet, first_withheld
+from studio.sheet.plumb import Bob, Frame, Plumb, Strand, bob_of, choose_scale, draw_plumb, strand_of
+from studio.sheet.rows import Sheet, draw_sheet, first_withheld, played_ticks
 
 THUMBNAIL = Columns("thumbnail", 52, -1, 0, 4, 44, 52, 0, -1)
 SMALL = Columns("small", 190, -1, 36, 46, 132, 186, 0, -1)
@@ -19,6 +23,8 @@ LAST_HEIGHT = 214.0
 ALONE_ROW, ALONE_LEAST, ALONE_MOST = 180.0, 320.0, 640.0
 ALONE = Columns("alone", 440, -1, 0, 0, 0, 220, 200, -1)
 STANDING_HEIGHT, STANDING_ROW = 640.0, 80.0
+BIG_WIDTH, BIG_BASE, LEAST_MARK_APART = 640.0, 96.0, 14.0
+ACCENT_POST, CLICK_POST = (26.0, 92.0), (20.0, 64.0)
 NARROW, NARROW_HEIGHT = 400, 440.0  # a phone, held upright
 
 
@@ -51,41 +57,40 @@ def draw_plan(plan: Schedule, columns: Columns) -> Picture:
     return Picture(columns, rows, rows.bottom + 52, draw_sheet(plan, columns, rows), draw_plumb(plan, columns, rows))
 
 
-def draw_take(plan: Schedule, columns: Columns, *, spec: dict[str, Any], thread: dict[str, Any] | None) -> Picture:
+def draw_take(plan: Schedule, columns: Columns, *, reading: Reading, thread: Thread | None) -> Picture:
     """Return the picture of a take."""
     rows = Rows.of(plan)
-    sheet = draw_sheet(plan, columns, rows, spec)
-    plumb = draw_plumb(plan, columns, rows, spec=spec, thread=thread)
+    sheet = draw_sheet(plan, columns, rows, reading)
+    plumb = draw_plumb(plan, columns, rows, reading=reading, thread=thread)
     return Picture(columns, rows, rows.bottom + 52, sheet, plumb)
 
 
-def draw_standing(plan: Schedule, columns: Columns, *, spec: dict[str, Any], thread: dict[str, Any] | None) -> Picture:
+def draw_standing(plan: Schedule, columns: Columns, *, reading: Reading, thread: Thread | None) -> Picture:
     """Return the plumb line by itself, large, for a player who stands two metres away."""
     rows = Rows.of(plan, top=52, room=STANDING_HEIGHT if columns.width > NARROW else NARROW_HEIGHT, full=STANDING_ROW)
     sheet = draw_sheet(plan, columns, rows)
-    plumb = draw_plumb(plan, columns, rows, spec=spec, thread=thread)
+    plumb = draw_plumb(plan, columns, rows, reading=reading, thread=thread)
     return Picture(columns, rows, rows.bottom + 34, sheet, plumb)
 
 
-def draw_alone(plan: Schedule, number: int, *, spec: dict[str, Any], thread: dict[str, Any]) -> Hanging | None:
+def draw_alone(plan: Schedule, number: int, *, reading: Reading, thread: Thread) -> Hanging | None:
     """Return one silence by itself for its own page, at full height; None where none of it was caught."""
     span = plan.silences[number - 1]
-    caught = [
-        note
-        for tick, note in zip(thread["tick"], thread["note_ms"], strict=True)
-        if note is not None and span.start_tick <= tick <= span.end_tick
-    ]
-    if not caught:
+    inside = (thread.tick >= span.start_tick) & (thread.tick <= span.end_tick)
+    if not np.any(np.isfinite(thread.note_ms) & inside):
         return None
     cycles = (span.end_tick - span.start_tick) / plan.cycle_ticks
     height = min(max(ALONE_ROW * cycles, ALONE_LEAST), ALONE_MOST)
-    return draw_silence(plan, number, spec=spec, thread=thread, columns=ALONE, height=height)
+    return draw_silence(plan, number, silence=reading.silences[number - 1], thread=thread, columns=ALONE, height=height)
 
 
-def draw_small(plan: Schedule, spec: dict[str, Any] | None = None) -> Picture:
-    """Return the narrow sheet that stands beside the state while playing."""
+def draw_small(plan: Schedule, played_s: FloatArray | None = None) -> Picture:
+    """Return the narrow sheet that stands beside the state while playing, with what was played so far."""
     rows = Rows.of(plan, top=8, room=510)
-    return Picture(SMALL, rows, rows.bottom + 8, draw_sheet(plan, SMALL, rows, spec), None)
+    sheet = draw_sheet(plan, SMALL, rows)
+    if played_s is not None:
+        sheet = replace(sheet, ticks=played_ticks(plan, SMALL, rows, played_s), rings="")
+    return Picture(SMALL, rows, rows.bottom + 8, sheet, None)
 
 
 def thumbnail(plan: Schedule) -> Picture:
@@ -100,8 +105,8 @@ def draw_silence(
     plan: Schedule,
     number: int,
     *,
-    spec: dict[str, Any],
-    thread: dict[str, Any],
+    silence: SilenceReading,
+    thread: Thread,
     columns: Columns = LAST,
     height: float = LAST_HEIGHT,
 ) -> Hanging:
@@ -113,28 +118,50 @@ def draw_silence(
         From 1.
     """
     span = plan.silences[number - 1]
-    silence = spec["silences"][number - 1]
     start = first_withheld(plan, span.start_tick, span.end_tick)
-    inside = [i for i, tick in enumerate(thread["tick"]) if start <= tick <= span.end_tick]
-    a, b = inside[0], inside[-1]
-    piece = {name: values[a : b + 1] for name, values in thread.items()}
-    piece["note_ms"] = [0.0] * len(inside)  # the scale looks at the whole piece, caught or not
-    scale: Scale = choose_scale(plan, columns, piece)
+    inside = np.flatnonzero((thread.tick >= start) & (thread.tick <= span.end_tick))
+    a, b = int(inside[0]), int(inside[-1])
+    cut = slice(a, b + 1)  # the scale looks at the whole piece, caught or not
+    piece = Thread(thread.tick[cut], thread.clock_ms[cut], thread.half_ms[cut], np.zeros(inside.size))
+    scale = choose_scale(plan, columns, piece)
     per_cycle = (height - 36) / ((span.end_tick - start) / plan.cycle_ticks)
     top = 14 - (start - plan.body_tick) / plan.cycle_ticks * per_cycle
     rows = Rows(plan, per_cycle, top)
-    bob = bob_of(plan, columns, rows, scale, thread, number, silence, 1000.0)
-    limit = plan.beat_s * 1000 * 0.05
+    bob = bob_of(Frame(plan, columns, rows, scale, thread), number, silence, 1000.0)
+    limit = held_limit_ms(plan.bpm_between(span.start_tick, span.end_tick))
     limits = [] if scale.in_beats or limit > scale.half_ms else [scale.x(-limit), scale.x(limit)]
     strand = strand_of(rows, scale, thread, a, b, bob.kind, True)
     return Hanging(strand, bob, columns.zero_x, limits, columns.width, height)
 
 
-def big_row(drill: Drill) -> dict[str, Any]:
-    """Return the enlarged row of the play page: posts and marks in a box of 640 by 96."""
-    beat_w = 640 / drill.cycle.beats
-    on = [position.parse(text) for text in drill.clicks.on]
+@dataclass(frozen=True, slots=True)
+class Post:
+    """A click of the enlarged row."""
+
+    x: float
+    y: float
+    width: float
+    height: float
+
+
+@dataclass(frozen=True, slots=True)
+class BigRow:
+    """The enlarged row of the play page, in a box of 640 by 96: where the click sounds, where a note may be."""
+
+    posts: list[Post]
+    marks: list[float]
+
+
+def big_row(drill: Drill) -> BigRow:
+    """Return the enlarged row of the play page."""
+    beat_w = BIG_WIDTH / drill.cycle.beats
+    accented = accent_places(drill)
+    posts = [_post(float(at) * beat_w, at in accented) for at in (position.parse(text) for text in drill.clicks.on)]
     grid = drill.part.grid
-    posts = [{"x": round(float(at) * beat_w, 1), "w": 26 if at == 0 else 20, "h": 92 if at == 0 else 64} for at in on]
     marks = [round((beat + part / grid) * beat_w, 1) for beat in range(drill.cycle.beats) for part in range(1, grid)]
-    return {"posts": posts, "marks": marks if beat_w / grid >= 14 else []}
+    return BigRow(posts, marks if beat_w / grid >= LEAST_MARK_APART else [])
+
+
+def _post(x: float, is_accent: bool) -> Post:
+    width, height = ACCENT_POST if is_accent else CLICK_POST
+    return Post(round(x - width / 2, 1), BIG_BASE - height, width, height)

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from bisect import bisect_right
 from dataclasses import dataclass
 from itertools import pairwise
-from typing import Any
 
+import numpy as np
+
+from giusto.arrays import IntArray
+from giusto.figures.silence import SilenceReading, held_limit_ms
+from giusto.reading import Reading, Thread
 from giusto.schedule import Schedule
-from giusto.silence import held_limit_ms
 from studio.sheet.layout import Columns, Rows
 from studio.sheet.rows import first_withheld
 from studio.sheet.words import became, returned, returned_in_beats, spread
@@ -19,6 +21,8 @@ AXIS_MS = {50: 15, 100: 30, 200: 60, 400: 120}
 FULL_LABEL, LINE_LABEL = 52.0, 17.0  # px between returns: three lines, one line, else on hover
 CLASSES = {"held": "steady", "early": "early", "late": "late", "edge": "edge", "unreadable": "unread"}
 Point = tuple[float, float]
+
+LEAST_APART = 1.5  # px: a long take has ten moments a pixel, and they would make a page of megabytes
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,6 +51,15 @@ class AxisMark:
 
 
 @dataclass(frozen=True, slots=True)
+class Unit:
+    """A word beside the axis, and how far it stands from the axis' corner."""
+
+    text: str
+    dx: int
+    dy: int
+
+
+@dataclass(frozen=True, slots=True)
 class Strand:
     """A piece of the thread: with the click, or through one silence."""
 
@@ -70,6 +83,7 @@ class Bob:
     label_x: float
     anchor: str
     number: str
+    number_dy: int
     below: list[str]
 
 
@@ -83,27 +97,31 @@ class Plumb:
     limits: list[float]
     beat_lines: list[float]
     axis: list[AxisMark]
-    unit: str
+    units: list[Unit]
     factor: int
     strands: list[Strand]
     bobs: list[Bob]
     dots: str
 
 
-def choose_scale(plan: Schedule, columns: Columns, thread: dict[str, Any] | None) -> Scale:
+def choose_scale(plan: Schedule, columns: Columns, thread: Thread | None) -> Scale:
     """Return the smallest scale that holds the whole thread with its range."""
     beat_ms = plan.beat_s * 1000
-    reach = 0.0
+    extent = 0.0
     if thread:
-        seen = [i for i, note in enumerate(thread["note_ms"]) if note is not None]
-        first, last = seen[0], seen[-1]
-        clock, half = thread["clock_ms"][first : last + 1], thread["half_ms"][first : last + 1]
-        reach = max(abs(c) + h for c, h in zip(clock, half, strict=True))
+        first, last = seen(thread)
+        extent = float(np.max(np.abs(thread.clock_ms[first : last + 1]) + thread.half_ms[first : last + 1]))
     for step in STEPS_MS:
-        if reach <= step:
+        if extent <= step:
             return Scale(step, beat_ms, False, columns.zero_x, columns.half_w)
-    beats = next((b for b in STEPS_BEATS if reach <= b * beat_ms), STEPS_BEATS[-1])
+    beats = next((b for b in STEPS_BEATS if extent <= b * beat_ms), STEPS_BEATS[-1])
     return Scale(beats * beat_ms, beat_ms, True, columns.zero_x, columns.half_w)
+
+
+def seen(thread: Thread) -> tuple[int, int]:
+    """Return the first and the last moment at which a note was caught."""
+    caught = np.flatnonzero(np.isfinite(thread.note_ms))
+    return int(caught[0]), int(caught[-1])
 
 
 def draw_plumb(
@@ -111,8 +129,8 @@ def draw_plumb(
     columns: Columns,
     rows: Rows,
     *,
-    spec: dict[str, Any] | None = None,
-    thread: dict[str, Any] | None = None,
+    reading: Reading | None = None,
+    thread: Thread | None = None,
 ) -> Plumb:
     """Lay out the plumb line of a plan, with the thread of a take where one is given.
 
@@ -121,8 +139,9 @@ def draw_plumb(
     plan : Schedule
     columns : Columns
     rows : Rows
-    spec, thread : dict, optional
-        A ``reading/1`` and its thread; without them only the true vertical hangs.
+    reading : Reading, optional
+    thread : Thread, optional
+        Without them only the true vertical hangs.
 
     Returns
     -------
@@ -130,7 +149,7 @@ def draw_plumb(
     """
     scale = choose_scale(plan, columns, thread)
     limit_ms = held_limit_ms(plan.drill.tempo.bpm)
-    cycle_ms = float(plan.seconds(plan.cycle_ticks)) * 1000
+    cycle_ms = plan.mean_beat_s * plan.drill.cycle.beats * 1000
     narrow = columns.margin_x < 0
     return Plumb(
         zero_x=columns.zero_x,
@@ -139,12 +158,21 @@ def draw_plumb(
         limits=[] if scale.in_beats or limit_ms > scale.half_ms else [scale.x(-limit_ms), scale.x(limit_ms)],
         beat_lines=_beat_lines(scale) if scale.in_beats else [],
         axis=_axis(scale, every_other=narrow),
-        unit="beats" if scale.in_beats else "ms",
+        units=_units(scale, narrow=narrow),
         factor=round(columns.half_w / scale.half_ms / (columns.sheet_w / cycle_ms)),
-        strands=_strands(plan, rows, scale, spec, thread) if spec and thread else [],
-        bobs=_bobs(plan, columns, rows, scale, spec, thread) if spec and thread else [],
+        strands=_strands(plan, rows, scale, reading, thread) if reading and thread else [],
+        bobs=_bobs(plan, columns, rows, scale, reading, thread) if reading and thread else [],
         dots=_dots(rows, scale, thread) if thread and not rows.is_hairs else "",
     )
+
+
+def _units(scale: Scale, *, narrow: bool) -> list[Unit]:
+    """Return what the figures under the plumb line count, to their left."""
+    if scale.in_beats:
+        return [Unit("beats", -4 if narrow else -18, 20)]
+    if narrow:
+        return [Unit("ms", -4, 20)]
+    return [Unit("ms", -6, 20), Unit("% of a beat", -6, 37)]
 
 
 def _axis(scale: Scale, *, every_other: bool) -> list[AxisMark]:
@@ -170,13 +198,12 @@ def _signed(value: float) -> str:
     return f"+{text}" if value > 0 else f"−{text}" if value < 0 else "0"
 
 
-def _strands(plan: Schedule, rows: Rows, scale: Scale, spec: dict[str, Any], thread: dict[str, Any]) -> list[Strand]:
-    ticks = thread["tick"]
-    seen = [i for i, note in enumerate(thread["note_ms"]) if note is not None]
-    first, last = seen[0], seen[-1]
+def _strands(plan: Schedule, rows: Rows, scale: Scale, reading: Reading, thread: Thread) -> list[Strand]:
+    ticks = thread.tick
+    first, last = seen(thread)
     cuts: list[tuple[int, int, str, bool]] = []
     at = first
-    for silence, read in zip(plan.silences, spec["silences"], strict=True):
+    for silence, read in zip(plan.silences, reading.silences, strict=True):
         start = first_withheld(plan, silence.start_tick, silence.end_tick)
         a = max(_index(ticks, start), first)
         b = min(_index(ticks, silence.end_tick), last)
@@ -184,81 +211,88 @@ def _strands(plan: Schedule, rows: Rows, scale: Scale, spec: dict[str, Any], thr
             continue
         if a > at:
             cuts.append((at, a, "steady", False))
-        cuts.append((a, b, CLASSES[read["outcome"]], True))
+        cuts.append((a, b, CLASSES[read.outcome], True))
         at = b
     if at < last:
         cuts.append((at, last, "steady", False))
     return [strand_of(rows, scale, thread, *cut) for cut in cuts]
 
 
-def strand_of(rows: Rows, scale: Scale, thread: dict[str, Any], a: int, b: int, kind: str, alone: bool) -> Strand:
+def strand_of(rows: Rows, scale: Scale, thread: Thread, a: int, b: int, kind: str, alone: bool) -> Strand:
     """Return the piece of the thread between two moments, with its range."""
-    ys = [rows.y(tick) for tick in thread["tick"][a : b + 1]]
-    clock, half = thread["clock_ms"][a : b + 1], thread["half_ms"][a : b + 1]
+    kept = _apart([rows.y(tick) for tick in thread.tick[a : b + 1].tolist()])
+    ys = [y for _, y in kept]
+    clock, half = ([float(of[a + k]) for k, _ in kept] for of in (thread.clock_ms, thread.half_ms))
     line = list(zip([scale.x(c) for c in clock], ys, strict=True))
     right = list(zip([scale.x(c + h) for c, h in zip(clock, half, strict=True)], ys, strict=True))
     left = list(zip([scale.x(c - h) for c, h in zip(clock, half, strict=True)], ys, strict=True))
-    return Strand(kind, _curve(line), f"{_polyline(right)}L{_polyline(left[::-1])[1:]}Z", alone)
+    drawn = _polyline(line) if rows.is_hairs else _curve(line)
+    return Strand(kind, drawn, f"{_polyline(right)}L{_polyline(left[::-1])[1:]}Z", alone)
 
 
-def _bobs(
-    plan: Schedule,
-    columns: Columns,
-    rows: Rows,
-    scale: Scale,
-    spec: dict[str, Any],
-    thread: dict[str, Any],
-) -> list[Bob]:
+def _apart(ys: list[float]) -> list[tuple[int, float]]:
+    """Return the moments that the eye can tell apart, the first and the last among them, with their heights."""
+    kept = [(0, ys[0])]
+    for k, y in enumerate(ys[1:-1], start=1):
+        if y - kept[-1][1] >= LEAST_APART:
+            kept.append((k, y))
+    return [*kept, (len(ys) - 1, ys[-1])]
+
+
+def _bobs(plan: Schedule, columns: Columns, rows: Rows, scale: Scale, reading: Reading, thread: Thread) -> list[Bob]:
     ends = [rows.y(s.end_tick) for s in plan.silences]
     apart = min((b - a for a, b in pairwise(ends)), default=1000.0)
-    return [
-        bob_of(plan, columns, rows, scale, thread, number, silence, apart)
-        for number, silence in enumerate(spec["silences"], start=1)
-    ]
+    frame = Frame(plan, columns, rows, scale, thread)
+    return [bob_of(frame, number, silence, apart) for number, silence in enumerate(reading.silences, start=1)]
 
 
-def bob_of(
-    plan: Schedule,
-    columns: Columns,
-    rows: Rows,
-    scale: Scale,
-    thread: dict[str, Any],
-    number: int,
-    silence: dict[str, Any],
-    apart: float,
-) -> Bob:
-    """Return what hangs at the return of a silence, counted from 1."""
-    span = plan.silences[number - 1]
-    kind, bpm = CLASSES[silence["outcome"]], plan.drill.tempo.bpm
-    y = rows.y(span.end_tick)
-    ms = silence["return_ms"]
-    if ms is None:
-        seen = thread["clock_ms"][_index(thread["tick"], span.end_tick)]
-        x = scale.x(seen if silence["notes"] else 0.0)
-    else:
-        x = scale.x(ms)
-    pin_tick = first_withheld(plan, span.start_tick, span.end_tick)
-    pin_ms = thread["clock_ms"][_index(thread["tick"], pin_tick)]
-    text = returned_in_beats(silence, scale.beat_ms) if scale.in_beats else returned(silence)
-    below = [] if ms is None else [spread(silence), became(silence, bpm)]
-    asked = plan.asked_in(plan.silences[number - 1])
-    if ms is None:
-        below = [f"{silence['notes']} of {asked} notes"]
+@dataclass(frozen=True, slots=True)
+class Frame:
+    """What a bob hangs in: the drill, the columns and rows of the picture, its scale and its thread."""
+
+    plan: Schedule
+    columns: Columns
+    rows: Rows
+    scale: Scale
+    thread: Thread
+
+    def clock_ms(self, tick: int) -> float:
+        """Return where the clock stood at a tick, or at the moment before it."""
+        return float(self.thread.clock_ms[_index(self.thread.tick, tick)])
+
+
+def bob_of(frame: Frame, number: int, silence: SilenceReading, apart: float) -> Bob:
+    """Return what hangs at the return of a silence, counted from 1; ``apart`` is the room to the next."""
+    span, scale, columns = frame.plan.silences[number - 1], frame.scale, frame.columns
+    kind, y, ms = CLASSES[silence.outcome], frame.rows.y(span.end_tick), silence.return_ms
+    x = scale.x(ms if ms is not None else frame.clock_ms(span.end_tick) if silence.notes else 0.0)
+    pin_tick = first_withheld(frame.plan, span.start_tick, span.end_tick)
     inside = columns.margin_x < 0
+    below = _below(frame, number, silence)
     line_x = scale.zero_x if inside else min(x, scale.zero_x)
+    text = returned_in_beats(silence, scale.beat_ms) if scale.in_beats else returned(silence)
     return Bob(
         kind=kind,
         shape=_shape(kind, x, y),
         line=f"M{line_x:.1f} {y:.1f}H{x if inside else columns.margin_x - 8:.1f}",
-        pin=None if rows.is_hairs else (scale.x(pin_ms), rows.y(pin_tick)),
+        pin=None if frame.rows.is_hairs else (scale.x(frame.clock_ms(pin_tick)), frame.rows.y(pin_tick)),
         x=x,
         y=y,
         title=f"Silence {number}: {', '.join([returned(silence), *below])}",
         label_x=columns.margin_x if not inside else scale.zero_x + (8 if x < scale.zero_x else -8),
         anchor="end" if inside and x >= scale.zero_x else "start",
         number=text if apart >= LINE_LABEL else "",
+        number_dy=-5 if inside else 8 if apart >= FULL_LABEL else 5,
         below=below if apart >= FULL_LABEL and not inside else [],
     )
+
+
+def _below(frame: Frame, number: int, silence: SilenceReading) -> list[str]:
+    """Return the lines that stand under a bob's number."""
+    asked = frame.plan.silences[number - 1]
+    if silence.return_ms is None:
+        return [f"{silence.notes} of {frame.plan.asked_in(asked)} notes"]
+    return [spread(silence), became(silence, frame.plan.bpm_in(asked))]
 
 
 def _shape(kind: str, x: float, y: float) -> str:
@@ -271,17 +305,17 @@ def _shape(kind: str, x: float, y: float) -> str:
     return ""
 
 
-def _dots(rows: Rows, scale: Scale, thread: dict[str, Any]) -> str:
+def _dots(rows: Rows, scale: Scale, thread: Thread) -> str:
     return "".join(
         f"M{scale.x(ms):.1f} {rows.y(tick):.1f}h0"
-        for ms, tick in zip(thread["note_ms"], thread["tick"], strict=True)
-        if ms is not None and abs(ms) <= scale.half_ms
+        for ms, tick in zip(thread.note_ms.tolist(), thread.tick.tolist(), strict=True)
+        if abs(ms) <= scale.half_ms  # none where no note was caught: NaN is not
     )
 
 
-def _index(ticks: list[int], tick: int) -> int:
+def _index(ticks: IntArray, tick: int) -> int:
     """Return the moment at a tick, or the one before it."""
-    return max(bisect_right(ticks, tick) - 1, 0)
+    return max(int(np.searchsorted(ticks, tick, side="right")) - 1, 0)
 
 
 def _polyline(points: list[Point]) -> str:

@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
-from fractions import Fraction
 from itertools import groupby
-from typing import Any
+from typing import TypeAlias
 
 import numpy as np
 
-from giusto import position
-from giusto.schedule import Grid, Schedule
-from studio.sheet.layout import Columns, Rows
+from giusto.arrays import FloatArray, IntArray
+from giusto.drill import position
+from giusto.reading import Reading
+from giusto.schedule import Schedule
+from giusto.schedule.layout import Grid, accent_places
+from studio.sheet.layout import LINE_AT, Columns, Rows
 
-POST_ONE, POST_BEAT, POST_SUB = (6.7, 13.2), (5.3, 9.0), (3.4, 5.6)
+POST_ACCENT, POST_BEAT, POST_SUB = (6.7, 13.2), (5.3, 9.0), (3.4, 5.6)
 NUMBER_DROP = -1.0  # on the machine's side of the line, where no early note stands
 LEAST_BEAT_LABEL, LEAST_MARK, LEAST_WORD = 20.0, 5.0, 18.0
 
@@ -29,16 +32,6 @@ class Label:
 
 
 @dataclass(frozen=True, slots=True)
-class Box:
-    """A band: where the player is alone."""
-
-    x: float
-    y: float
-    width: float
-    height: float
-
-
-@dataclass(frozen=True, slots=True)
 class Sheet:
     """The sheet as plain values; each path draws all marks of one kind."""
 
@@ -49,7 +42,7 @@ class Sheet:
     marks: str
     numbers: list[Label]
     words: list[Label]
-    bands: list[Box]
+    bands: str
     posts: str
     hollow: str
     ticks: str
@@ -58,7 +51,7 @@ class Sheet:
     rings: str
 
 
-def draw_sheet(plan: Schedule, columns: Columns, rows: Rows, spec: dict[str, Any] | None = None) -> Sheet:
+def draw_sheet(plan: Schedule, columns: Columns, rows: Rows, reading: Reading | None = None) -> Sheet:
     """Lay out the sheet of a plan, with the notes of a reading where one is given.
 
     Parameters
@@ -66,8 +59,7 @@ def draw_sheet(plan: Schedule, columns: Columns, rows: Rows, spec: dict[str, Any
     plan : Schedule
     columns : Columns
     rows : Rows
-    spec : dict, optional
-        A ``reading/1``.
+    reading : Reading, optional
 
     Returns
     -------
@@ -78,9 +70,7 @@ def draw_sheet(plan: Schedule, columns: Columns, rows: Rows, spec: dict[str, Any
     cycles = range(1, rows.count + 1)
     verticals = [left + beat_w * beat for beat in range(plan.drill.cycle.beats + 1)]
     posts, hollow = _posts(plan, columns, rows)
-    ticks, extra, rings, width = (
-        _notes(plan, columns, rows, spec) if spec else ("", "", _asked(plan, columns, rows), 1.5)
-    )
+    ink = _ink(plan, columns, rows, reading) if reading else Ink(rings=_asked(plan, columns, rows))
     return Sheet(
         beats=_beat_labels(plan, columns, rows, beat_w),
         beat_lines="".join(f"M{x:.1f} {rows.top:.1f}V{rows.bottom:.1f}" for x in verticals[1:]),
@@ -92,10 +82,10 @@ def draw_sheet(plan: Schedule, columns: Columns, rows: Rows, spec: dict[str, Any
         bands=_bands(plan, columns, rows),
         posts=posts,
         hollow=hollow,
-        ticks=ticks,
-        tick_width=width,
-        extra=extra,
-        rings=rings,
+        ticks=ink.ticks,
+        tick_width=ink.width,
+        extra=ink.extra,
+        rings=ink.rings,
     )
 
 
@@ -156,15 +146,16 @@ def cycle_words(plan: Schedule) -> list[str]:
     return [*body, *["close"] * plan.drill.close]
 
 
-def _bands(plan: Schedule, columns: Columns, rows: Rows) -> list[Box]:
-    bands: list[Box] = []
+def _bands(plan: Schedule, columns: Columns, rows: Rows) -> str:
+    bands: list[tuple[float, float]] = []
     for silence in plan.silences:
         start = first_withheld(plan, silence.start_tick, silence.end_tick)
         top, bottom = max(rows.y(start), rows.top), rows.y(silence.end_tick)
-        if bands and abs(bands[-1].y + bands[-1].height - top) < 0.5:  # one piece, no seam
-            top = bands.pop().y
-        bands.append(Box(0, round(top, 1), columns.band_right, round(bottom - top, 1)))
-    return bands
+        if bands and abs(bands[-1][1] - top) < 0.5:  # one piece, no seam
+            top = bands.pop()[0]
+        bands.append((top, bottom))
+    width = columns.band_right
+    return "".join(f"M0 {top:.1f}h{width:g}V{bottom:.1f}h-{width:g}z" for top, bottom in bands)
 
 
 def _posts(plan: Schedule, columns: Columns, rows: Rows) -> tuple[str, str]:
@@ -183,16 +174,15 @@ def _posts(plan: Schedule, columns: Columns, rows: Rows) -> tuple[str, str]:
     return drawn(plan.clicks.where(plan.clicks.cycle >= 1), solid=True), hollow
 
 
-def _post_sizes(plan: Schedule, scale: float):  # type: ignore[no-untyped-def]
-    starts = np.cumsum([0, *plan.drill.cycle.grouping[:-1]]) * plan.ticks_per_beat
+PostSize: TypeAlias = Callable[[int], tuple[float, float]]
+
+
+def _post_sizes(plan: Schedule, scale: float) -> PostSize:
+    accented = {place * plan.ticks_per_beat for place in accent_places(plan.drill)}
 
     def size(offset: int) -> tuple[float, float]:
-        if offset == 0:
-            width, height = POST_ONE
-        elif offset in starts:
-            width, height = POST_ONE[0], POST_BEAT[1]
-        else:
-            width, height = POST_BEAT if offset % plan.ticks_per_beat == 0 else POST_SUB
+        on_beat = offset % plan.ticks_per_beat == 0
+        width, height = POST_ACCENT if offset in accented else POST_BEAT if on_beat else POST_SUB
         return width * max(scale, 0.55), height * scale
 
     return size
@@ -204,37 +194,70 @@ def _post(x: float, y: float, width: float, height: float, solid: bool) -> str:
     return f"M{x - w / 2:.1f} {y - inset:.1f}h{w:.1f}v-{h:.1f}h-{w:.1f}z"
 
 
-def _notes(plan: Schedule, columns: Columns, rows: Rows, spec: dict[str, Any]) -> tuple[str, str, str, float]:
-    cycle_s = float(plan.seconds(plan.cycle_ticks))
-    body_s = float(plan.seconds(plan.body_tick))
-    length = 1.0 if rows.is_hairs else max(min(9.0, rows.height * (1 - LINE_GAP) - 4), 1.5)
-    drop = 0.0 if rows.is_hairs else min(3.0, rows.height / 10)
+@dataclass(frozen=True, slots=True)
+class Ink:
+    """The player's notes as paths: caught, added and missed, and how wide a tick is drawn."""
 
-    def place(time_s: float, cycle: int | None = None) -> tuple[float, float]:
-        turns = (time_s - body_s) / cycle_s
-        row = int(np.floor(turns)) + 1 if cycle is None else cycle
-        if abs(turns - (row - 1) - 0.5) > 0.5 + 0.5 / plan.drill.cycle.beats:
-            row = int(np.floor(turns)) + 1  # so far off that it stands in another row
-        row = min(max(row, 1), rows.count)
-        return columns.sheet_x + (turns - (row - 1)) * columns.sheet_w, rows.line_y(row)
+    ticks: str = ""
+    extra: str = ""
+    rings: str = ""
+    width: float = 1.5
 
-    def tick(x: float, y: float, more: float = 0.0) -> str:
-        return f"M{x:.1f} {y + drop + more:.1f}v{length:.1f}"
 
-    caught = [place(m["played_s"], m["cycle"]) for m in spec["matches"]]
-    added = [place(e["played_s"]) for e in spec["extra"] if e["played_s"] > body_s - cycle_s / 8]
-    pixels = columns.sheet_w / plan.drill.cycle.beats
+def _ink(plan: Schedule, columns: Columns, rows: Rows, reading: Reading) -> Ink:
+    soonest_s = float(plan.seconds(plan.body_tick - plan.cycle_ticks // 8))  # in the count-in nothing is asked
+    caught_s = np.array([match.played_s for match in reading.matches])
+    cycle = np.array([match.cycle for match in reading.matches], dtype=np.int64)
+    added_s = np.array([extra.played_s for extra in reading.extra if extra.played_s > soonest_s])
+    beat_w = columns.sheet_w / plan.drill.cycle.beats
+    drop = _drop(rows)
     missed = [
-        (columns.sheet_x + float(_beats(m["position"])) * pixels, rows.line_y(m["cycle"]) + drop + 3)
-        for m in spec["missed"]
+        (columns.sheet_x + float(position.parse(m.position)) * beat_w, rows.line_y(m.cycle) + drop + 3)
+        for m in reading.missed
     ]
-    apart = pixels / plan.drill.part.grid
-    return (
-        "".join(tick(x, y) for x, y in caught),
-        "".join(tick(x, y, 1.0) for x, y in added),
-        "" if rows.height < 10 else "".join(_ring(x, y, min(2.4, rows.height / 8)) for x, y in missed),
-        1.0 if apart < 5 or rows.height < 14 else 1.5,
+    apart = beat_w / plan.drill.part.grid
+    return Ink(
+        ticks=_ticks(rows, _spots(plan, columns, rows, caught_s, cycle)),
+        extra=_ticks(rows, _spots(plan, columns, rows, added_s), lower=1.0),
+        rings="" if rows.height < 10 else "".join(_ring(x, y, min(2.4, rows.height / 8)) for x, y in missed),
+        width=1.0 if apart < 5 or rows.height < 14 else 1.5,
     )
+
+
+def _spots(
+    plan: Schedule, columns: Columns, rows: Rows, played_s: FloatArray, cycle: IntArray | None = None
+) -> list[tuple[float, float]]:
+    """Return where notes stand: in the row of their cycle, or, where none is given or it is far off, of their time."""
+    turns = (plan.tempos.ticks(played_s) - plan.body_tick) / plan.cycle_ticks
+    by_time = np.floor(turns).astype(np.int64) + 1
+    row = by_time if cycle is None else cycle
+    # A note of the cycle before or after may lean over the edge by half a beat; further off, it stands elsewhere.
+    near = np.abs(turns - (row - 1) - 0.5) <= 0.5 + 0.5 / plan.drill.cycle.beats
+    row = np.clip(np.where(near, row, by_time), 1, rows.count)
+    x = columns.sheet_x + (turns - (row - 1)) * columns.sheet_w
+    return [(at, rows.line_y(number)) for at, number in zip(x.tolist(), row.tolist(), strict=True)]
+
+
+def _ticks(rows: Rows, spots: list[tuple[float, float]], *, lower: float = 0.0) -> str:
+    if rows.is_hairs:
+        return _hairs(spots)
+    length = max(min(9.0, rows.height * (1 - LINE_AT) - 4), 1.5)
+    drop = _drop(rows) + lower
+    return "".join(f"M{x:.1f} {y + drop:.1f}v{length:.1f}" for x, y in spots)
+
+
+def _hairs(spots: list[tuple[float, float]]) -> str:
+    """Return ticks of one pixel, each told from where the last one ended: of a long take there are thousands."""
+    path, at_x, at_y = [], 0, 0
+    for x, y in ((round(x), round(y)) for x, y in spots):
+        path.append(f"m{x - at_x}{'' if y < at_y else ' '}{y - at_y}v1")
+        at_x, at_y = x, y + 1
+    return "".join(path)
+
+
+def _drop(rows: Rows) -> float:
+    """Return how far below its line a note begins."""
+    return 0.0 if rows.is_hairs else min(3.0, rows.height / 10)
 
 
 def _asked(plan: Schedule, columns: Columns, rows: Rows) -> str:
@@ -246,12 +269,11 @@ def _asked(plan: Schedule, columns: Columns, rows: Rows) -> str:
     return "".join(_ring(columns.sheet_x + at * pixels, rows.line_y(cycle) + 6, r) for cycle, at in notes)
 
 
-LINE_GAP = 0.52
-
-
-def _beats(place: str) -> Fraction:
-    return position.parse(place)
-
-
 def _ring(x: float, y: float, r: float) -> str:
     return f"M{x - r:.1f} {y:.1f}a{r:.1f} {r:.1f} 0 1 0 {2 * r:.1f} 0a{r:.1f} {r:.1f} 0 1 0 -{2 * r:.1f} 0"
+
+
+def played_ticks(plan: Schedule, columns: Columns, rows: Rows, played_s: FloatArray) -> str:
+    """Return notes as they were played so far, each where its own time puts it."""
+    body = played_s[played_s > float(plan.seconds(plan.body_tick - plan.cycle_ticks // 8))]
+    return _ticks(rows, _spots(plan, columns, rows, body))

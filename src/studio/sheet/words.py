@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from giusto.figures.silence import SilenceReading
 
 NBSP = "\u00a0"
 
@@ -24,30 +24,32 @@ def side(value: float) -> str:
     return " late" if value > 0 else " early"
 
 
-def returned(silence: dict[str, Any]) -> str:
+def returned(silence: SilenceReading) -> str:
     """Return the one line beside a bob."""
-    if silence["outcome"] == "unreadable":
+    if silence.outcome == "unreadable" or silence.return_ms is None:
         return "cannot tell"
-    return "held" if silence["outcome"] == "held" else signed_ms(silence["return_ms"])
+    return "held" if silence.outcome == "held" else signed_ms(silence.return_ms)
 
 
-def returned_in_beats(silence: dict[str, Any], beat_ms: float) -> str:
+def returned_in_beats(silence: SilenceReading, beat_ms: float) -> str:
     """Return the same where the scale is in beats: ``1.1 beats late``."""
-    if silence["outcome"] in ("unreadable", "held"):
+    if silence.outcome in ("unreadable", "held") or silence.return_ms is None:
         return returned(silence)
-    beats = silence["return_ms"] / beat_ms
+    beats = silence.return_ms / beat_ms
     return f"{abs(beats):.1f}{NBSP}beats{side(beats)}"
 
 
-def spread(silence: dict[str, Any]) -> str:
+def spread(silence: SilenceReading) -> str:
     """Return the range: ``± 10``, for a held silence with its place, on the edge said so."""
-    low, high = silence["return_ci95_ms"]
+    if silence.return_ci95_ms is None or silence.return_ms is None:
+        return ""
+    low, high = silence.return_ci95_ms
     half = f"±{NBSP}{round((high - low) / 2)}"
-    if silence["outcome"] == "held":
-        return f"{signed_ms(silence['return_ms'])} {half}"
-    return f"{half}, on the edge" if silence["outcome"] == "edge" else half
+    if silence.outcome == "held":
+        return f"{signed_ms(silence.return_ms)} {half}"
+    return f"{half}, on the edge" if silence.outcome == "edge" else half
 
 
-def became(silence: dict[str, Any], bpm: float) -> str:
-    """Return ``96 became 95.2``."""
-    return f"{bpm:g} became {silence['tempo_bpm']:.1f}"
+def became(silence: SilenceReading, bpm: float) -> str:
+    """Return ``96 became 95.2``; nothing where the silence can't be read."""
+    return "" if silence.tempo_bpm is None else f"{bpm:g} became {silence.tempo_bpm:.1f}"

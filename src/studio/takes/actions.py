@@ -8,13 +8,14 @@ from django.db import transaction
 from django.utils import timezone
 
 from giusto.drill import validate
-from giusto.simulate import Player as SimulatedPlayer
+from giusto.drill.identity import drill_key, rung_of
+from giusto.simulation.player import Player as SimulatedPlayer
 from studio.accounts.models import Player
 from studio.accounts.policies import require
+from studio.exercises.actions import exercise_for, session_for
 from studio.takes.messages import Begin, End, MessageError, Notes
 from studio.takes.models import Batch, Take
 from studio.takes.policies import may_change, may_play
-from studio.takes.reading import read_take
 
 MAX_BATCHES = 1_000_000  # ours: four days of batches
 
@@ -40,11 +41,18 @@ def begin_take(*, player: Player, take_id: UUID, message: Begin, is_demo: bool =
     drill = validate(message.drill)
     if message.simulated:
         _check_simulated(message.simulated.player)
+    rung = rung_of(drill)
+    started_at = message.started_at if timezone.is_aware(message.started_at) else timezone.now()
     take, _ = Take.objects.get_or_create(
         id=take_id,
         defaults={
             "player": player,
+            "exercise": exercise_for(player=player, drill=drill, origin=message.origin),
+            "session": session_for(player=player, at=started_at),
             "drill": drill.plain(),
+            "drill_key": drill_key(drill),
+            "silent_cycles": rung.silent_cycles,
+            "slots": rung.slots,
             "drill_name": drill.name,
             "tempo_bpm": drill.tempo.bpm,
             "beats": drill.cycle.beats,
@@ -53,7 +61,7 @@ def begin_take(*, player: Player, take_id: UUID, message: Begin, is_demo: bool =
             "simulated": message.simulated and message.simulated.model_dump(),
             "device": message.device,
             "zero_audio_s": message.zero_audio_s,
-            "started_at": message.started_at if timezone.is_aware(message.started_at) else timezone.now(),
+            "started_at": started_at,
             "is_demo": is_demo,
         },
     )
@@ -73,8 +81,7 @@ def add_batch(*, player: Player, take: Take, number: int, message: Notes) -> boo
         take=take,
         number=number,
         defaults={
-            "stamps_ms": message.stamps_ms,
-            "sources": message.sources,
+            "notes": [note.model_dump(exclude_none=True) for note in message.notes],
             "pairs": [list(pair) for pair in message.pairs],
         },
     )
@@ -83,7 +90,7 @@ def add_batch(*, player: Player, take: Take, number: int, message: Notes) -> boo
 
 @transaction.atomic
 def end_take(*, player: Player, take: Take, message: End) -> Take:
-    """Close a take whose batches are all here, and read it.
+    """Close a take whose batches are all here; reading it is another action (``reading.read_take``).
 
     Raises
     ------
@@ -98,7 +105,6 @@ def end_take(*, player: Player, take: Take, message: End) -> Take:
         raise BatchesMissingError(missing)
     take.ended_how, take.batch_count = message.how, message.batches
     take.save(update_fields=["ended_how", "batch_count"])
-    read_take(take)
     return take
 
 
@@ -124,6 +130,13 @@ def restore_take(*, player: Player, take: Take) -> None:
     require(may_change(player, take))
     take.deleted_at = None
     take.save(update_fields=["deleted_at"])
+
+
+@transaction.atomic
+def empty_deleted(*, player: Player) -> int:
+    """Forget deleted takes for good, raw material and all; return how many there were."""
+    require(may_play(player))
+    return Take.objects.deleted(player).delete()[1].get("takes.Take", 0)
 
 
 @transaction.atomic

@@ -7,18 +7,23 @@ from functools import wraps
 from typing import Any
 from uuid import UUID
 
+from django.contrib import messages
 from django.core.exceptions import PermissionDenied
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http import HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET, require_POST
 
 from giusto.errors import GiustoError
+from giusto.reading.one_silence import analyse_silence
+from studio.accounts.requests import PlayerRequest
 from studio.sheet.picture import draw_silence, draw_small
 from studio.sheet.words import became, returned
 from studio.takes import actions
+from studio.takes.material import material_of
 from studio.takes.messages import Begin, End, Notes, read_message
-from studio.takes.models import Take
-from studio.takes.reading import heard, known_of, thread_json
+from studio.takes.models import Reading, Take
+from studio.takes.playback import sentence_address
+from studio.takes.reading import known_of, read_take
 
 View = Callable[..., HttpResponse]
 
@@ -27,7 +32,7 @@ def answers_in_json(view: View) -> View:
     """Turn what an action refuses into one clear JSON line."""
 
     @wraps(view)
-    def answered(request: HttpRequest, *args: Any, **kwargs: Any) -> HttpResponse:
+    def answered(request: PlayerRequest, *args: Any, **kwargs: Any) -> HttpResponse:
         try:
             return view(request, *args, **kwargs)
         except GiustoError as error:
@@ -40,7 +45,7 @@ def answers_in_json(view: View) -> View:
 
 @require_POST
 @answers_in_json
-def begin(request: HttpRequest, take_id: UUID) -> HttpResponse:
+def begin(request: PlayerRequest, take_id: UUID) -> HttpResponse:
     """Begin a take."""
     message = read_message(Begin, request.body)
     actions.begin_take(player=request.user, take_id=take_id, message=message)
@@ -49,7 +54,7 @@ def begin(request: HttpRequest, take_id: UUID) -> HttpResponse:
 
 @require_POST
 @answers_in_json
-def batch(request: HttpRequest, take_id: UUID, number: int) -> HttpResponse:
+def batch(request: PlayerRequest, take_id: UUID, number: int) -> HttpResponse:
     """Keep a batch of notes."""
     message = read_message(Notes, request.body)
     is_new = actions.add_batch(player=request.user, take=_own(request, take_id), number=number, message=message)
@@ -58,19 +63,29 @@ def batch(request: HttpRequest, take_id: UUID, number: int) -> HttpResponse:
 
 @require_POST
 @answers_in_json
-def end(request: HttpRequest, take_id: UUID) -> HttpResponse:
-    """End a take and read it; 409 names the batches that are still missing."""
+def end(request: PlayerRequest, take_id: UUID) -> HttpResponse:
+    """End a take, then read it; 409 names the batches that are still missing. One without a note is put away.
+
+    The end is kept before the reading begins, which may fail or take long: the take's page says so then.
+    """
     message = read_message(End, request.body)
     try:
-        take = actions.end_take(player=request.user, take=_own(request, take_id), message=message)
+        take = get_object_or_404(Take.objects.of(request.user).select_related("exercise"), pk=take_id)
+        ended = actions.end_take(player=request.user, take=take, message=message)
     except actions.BatchesMissingError as error:
         return JsonResponse({"error": str(error), "missing": error.numbers}, status=409)
+    if not ended.has_notes:
+        actions.delete_take(player=request.user, take=ended)
+        messages.info(request, "Nothing was played, so nothing is kept.")
+        return JsonResponse({"kept": False, "reading": sentence_address(take)})
+    if not Reading.objects.filter(take=take).exists():
+        read_take(take.pk)
     return JsonResponse({"kept": True, "reading": f"{take.get_absolute_url()}?view=standing"})
 
 
 @require_POST
 @answers_in_json
-def discard(request: HttpRequest, take_id: UUID) -> HttpResponse:
+def discard(request: PlayerRequest, take_id: UUID) -> HttpResponse:
     """Put away a take that the player stopped to forget."""
     actions.delete_take(player=request.user, take=_own(request, take_id))
     return JsonResponse({"kept": False})
@@ -78,29 +93,24 @@ def discard(request: HttpRequest, take_id: UUID) -> HttpResponse:
 
 @require_GET
 @answers_in_json
-def last_silence(request: HttpRequest, take_id: UUID, number: int) -> HttpResponse:
-    """Show one silence of a take that is still being played."""
+def last_silence(request: PlayerRequest, take_id: UUID, number: int) -> HttpResponse:
+    """Show one silence of a take that is still being played; only the notes about it are read."""
     take = _own(request, take_id)
-    material = heard(take)
-    analysis = material.analysis(known_of(take))
-    if analysis.thread is None or not 1 <= number <= len(analysis.reading.silences):
+    material = material_of(take)
+    if not 1 <= number <= len(material.plan.silences):
         return HttpResponse(status=204)
-    spec, thread = analysis.reading.plain(), thread_json(analysis.thread)
-    silence = spec["silences"][number - 1]
+    found = analyse_silence(material.plan, material.notes, number - 1, prior=known_of(take))
+    if found is None:
+        return HttpResponse(status=204)
+    silence, thread = found
     context = {
-        "hanging": draw_silence(material.plan, number, spec=spec, thread=thread),
-        "small": draw_small(material.plan, _so_far(spec)),
+        "hanging": draw_silence(material.plan, number, silence=silence, thread=thread),
+        "small": draw_small(material.plan, material.notes.onset_s),
         "number": returned(silence),
-        "became": "" if silence["tempo_bpm"] is None else became(silence, take.tempo_bpm),
+        "became": became(silence, material.plan.bpm_in(material.plan.silences[number - 1])),
     }
     return render(request, "takes/_last_silence.html", context)
 
 
-def _so_far(spec: dict[str, Any]) -> dict[str, Any]:
-    """Return a reading without the notes that are still to be played."""
-    last_s = spec["matches"][-1]["expected_s"]
-    return {**spec, "missed": [note for note in spec["missed"] if note["expected_s"] < last_s]}
-
-
-def _own(request: HttpRequest, take_id: UUID) -> Take:
+def _own(request: PlayerRequest, take_id: UUID) -> Take:
     return get_object_or_404(Take.objects.of(request.user), pk=take_id)

@@ -6,21 +6,37 @@ import io
 import json
 import zipfile
 
-import numpy as np
-
-from giusto.onset_csv import write_onsets
+from giusto.errors import GiustoError
+from giusto.notes.csv_file import write_notes
+from giusto.notes.record import Played, notes_of
+from studio.takes.material import material_of
 from studio.takes.models import Take
 
 
 def archive(take: Take) -> bytes:
-    """Return the zip of a take that has been read."""
+    """Return the zip of a take that is over; without a reading where it could not be read."""
     files = {
         "drill.json": json.dumps(take.drill, indent=1, ensure_ascii=False) + "\n",
-        "take.csv": write_onsets(np.array(take.onsets_s or [])),
-        "reading.json": json.dumps(take.reading.spec, indent=1, ensure_ascii=False) + "\n",
+        "take.csv": write_notes(notes_of_take(take)),
     }
+    if (row := getattr(take, "reading", None)) and row.spec:
+        files["reading.json"] = json.dumps(row.spec, indent=1, ensure_ascii=False) + "\n"
     buffer = io.BytesIO()
     with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as packed:
         for name, text in files.items():
             packed.writestr(name, text)
     return buffer.getvalue()
+
+
+def notes_of_take(take: Take) -> Played:
+    """Return a take's notes in drill time; where its clocks make none, those that were kept."""
+    if take.onsets_s is not None:
+        return notes_of(take.onsets_s, strength=_known(take.strengths), source=take.sources)
+    try:
+        return material_of(take).notes
+    except GiustoError:
+        return notes_of([])
+
+
+def _known(strengths: list[float | None] | None) -> list[float] | None:
+    return None if strengths is None else [float("nan") if strength is None else strength for strength in strengths]

@@ -14,13 +14,14 @@ from uuid import NAMESPACE_URL, uuid5
 
 from giusto.drill import Drill, validate
 from giusto.schedule import schedule
-from giusto.simulate import Player as SimulatedPlayer
-from giusto.simulate import simulate
+from giusto.simulation.player import Player as SimulatedPlayer
+from giusto.simulation.player import simulate
 from studio.accounts.models import Player
 from studio.drills.shelf import shelf
 from studio.takes.actions import add_batch, annotate_take, begin_take, end_take
-from studio.takes.messages import Begin, End, Notes, SimulatedBy
+from studio.takes.messages import Begin, End, Note, Notes, SimulatedBy
 from studio.takes.models import Take
+from studio.takes.reading import read_take
 
 NAME, INSTRUMENT = "Ilse Varandi", "frame drum and marimba"
 WEEKS = 8
@@ -38,29 +39,29 @@ NOTES = {
 
 
 @dataclass(frozen=True, slots=True)
-class Plan:
+class DemoTake:
     """One take of the demo: when, what and how well."""
 
     at: datetime
+    origin: str
     drill: Drill
     player: SimulatedPlayer
     seed: int
 
 
-def course(now: datetime) -> Iterator[Plan]:
+def eight_weeks(now: datetime) -> Iterator[DemoTake]:
     """Return the takes of the eight weeks up to yesterday evening, oldest first."""
     last = (now - timedelta(days=1)).replace(hour=18, minute=40, second=0, microsecond=0)
     seeds = count(101)
     for week in range(WEEKS):
-        done = week / (WEEKS - 1)
         for day in DAYS:
             evening = last - timedelta(days=7 * (WEEKS - 1 - week) + max(DAYS) - day)
             seed = next(seeds)
-            yield Plan(evening, _drill(DRILLS[seed % len(DRILLS)], week), _player(done, seed), seed)
+            yield _made(evening, DRILLS[seed % len(DRILLS)], week, seed)
             if day % 2:
                 seed = next(seeds)
                 at = evening + timedelta(minutes=9)
-                yield Plan(at, _drill("two-heard-two-silent", week), _player(done, seed), seed)
+                yield _made(at, "two-heard-two-silent", week, seed)
 
 
 def make_demo(player: Player, now: datetime) -> int:
@@ -68,19 +69,25 @@ def make_demo(player: Player, now: datetime) -> int:
     player.display_name, player.instrument = NAME, INSTRUMENT
     player.save(update_fields=["display_name", "instrument"])
     total = 0
-    for total, plan in enumerate(course(now), start=1):
-        take = _play(player, plan)
+    for total, made in enumerate(eight_weeks(now), start=1):
+        take = _play(player, made)
         if text := NOTES.get(total):
             annotate_take(player=player, take=take, note=text)
     return total
 
 
-def _drill(slug: str, week: int) -> Drill:
+# Where each drill starts in the first week, and how much faster it gets in one.
+TEMPOS_BPM = {"every-beat": (66, 2.0)}
+STARTS_BPM = (84, 2.0)
+
+
+def _made(at: datetime, slug: str, week: int, seed: int) -> DemoTake:
+    start_bpm, a_week = TEMPOS_BPM.get(slug, STARTS_BPM)
     plain = shelf()[slug].drill.plain()
-    plain["tempo"]["bpm"] = {"every-beat": 66}.get(slug, 84) + (
-        2 * week if slug == "every-beat" else 12 * (week // 2) // 3
-    )
-    return validate(plain)
+    # Every second week all but the first drill go up a notch of four.
+    gained = a_week * week if slug in TEMPOS_BPM else 2 * a_week * (week // 2)
+    plain["tempo"]["bpm"] = start_bpm + gained
+    return DemoTake(at, slug, validate(plain), _player(week / (WEEKS - 1), seed), seed)
 
 
 def _player(done: float, seed: int) -> SimulatedPlayer:
@@ -96,19 +103,20 @@ def _player(done: float, seed: int) -> SimulatedPlayer:
     )
 
 
-def _play(player: Player, plan: Plan) -> Take:
-    played = simulate(schedule(plan.drill), plan.player, seed=plan.seed)
-    figures = {name: getattr(plan.player, name) for name in plan.player.__slots__}
+def _play(player: Player, made: DemoTake) -> Take:
+    played = simulate(schedule(made.drill), made.player, seed=made.seed)
+    figures = {name: getattr(made.player, name) for name in made.player.__slots__}
     take = begin_take(
         player=player,
-        take_id=uuid5(NAMESPACE_URL, f"demo {player.pk} {plan.seed}"),
+        take_id=uuid5(NAMESPACE_URL, f"demo {player.pk} {made.seed}"),
         message=Begin(
-            drill=plan.drill.plain(),
+            drill=made.drill.plain(),
+            origin=made.origin,
             input="simulated",
-            simulated=SimulatedBy(seed=plan.seed, player=figures),
+            simulated=SimulatedBy(seed=made.seed, player=figures),
             device={"browser": "demo"},
             zero_audio_s=ZERO_S,
-            started_at=plan.at,
+            started_at=made.at,
         ),
         is_demo=True,
     )
@@ -116,6 +124,8 @@ def _play(player: Player, plan: Plan) -> Take:
     batches = [stamps[i : i + BATCH_NOTES] for i in range(0, len(stamps), BATCH_NOTES)]
     for number, some in enumerate(batches):
         pairs = [(ms / 1000, ms) for ms in (some[0], some[-1] + 1)]
-        message = Notes(stamps_ms=some, sources=["simulated"] * len(some), pairs=pairs)
+        message = Notes(notes=[Note(at_ms=ms, source="simulated") for ms in some], pairs=pairs)
         add_batch(player=player, take=take, number=number, message=message)
-    return end_take(player=player, take=take, message=End(how="complete", batches=len(batches)))
+    end_take(player=player, take=take, message=End(how="complete", batches=len(batches)))
+    read_take(take.pk)
+    return take

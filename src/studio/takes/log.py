@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from giusto.tempo import held_tempo_bpm
-from studio.takes.models import Silence, Take
+from studio.sheet.plumb import seen
+from studio.takes.models import Reading, Silence, Take
 
-THREAD_W, THREAD_H, THREAD_MS = 72.0, 34.0, 100.0
+THREAD_W, THREAD_H, THREAD_MS, THREAD_POINTS = 72.0, 34.0, 100.0, 40
+MOST_CHIPS = 6
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,27 +30,22 @@ def lines(takes: Iterable[Take]) -> list[Line]:
 
 def _line(take: Take) -> Line:
     silences = list(take.silences.all())
-    read = [s for s in silences if s.drift_ms is not None]
-    held = None
-    if read:
-        asked_s = sum(s.end_s - s.start_s for s in read)
-        drift_s = sum(s.drift_ms or 0.0 for s in read) / 1000
-        held = held_tempo_bpm(take.tempo_bpm, asked_s=asked_s, drift_s=drift_s)
-    return Line(take, silences[:6], max(len(silences) - 6, 0), held, _thread(take))
-
-
-def _thread(take: Take) -> str:
-    """Return a small thread: the clock down the take, early left, late right."""
     reading = getattr(take, "reading", None)
-    if reading is None or not reading.thread:
+    alone_bpm = reading.alone_bpm if reading else None
+    return Line(take, silences[:MOST_CHIPS], max(len(silences) - MOST_CHIPS, 0), alone_bpm, _thread(reading))
+
+
+def _thread(reading: Reading | None) -> str:
+    """Return a small thread: the clock down the take, early left, late right."""
+    if reading is None or reading.hanging is None:
         return ""
-    seen = [i for i, note in enumerate(reading.thread["note_ms"]) if note is not None]
-    clock = reading.thread["clock_ms"][seen[0] : seen[-1] + 1]
-    step = max(1, len(clock) // 40)
-    reach = max(THREAD_MS, *(abs(ms) for ms in clock))
+    first, last = seen(reading.hanging)
+    clock = reading.hanging.clock_ms[first : last + 1].tolist()
+    step = max(1, len(clock) // THREAD_POINTS)
+    extent = max(THREAD_MS, *(abs(ms) for ms in clock))
     shown = clock[::step]
     points = [
-        f"{THREAD_W / 2 + ms / reach * THREAD_W / 2:.1f} {2 + (THREAD_H - 4) * k / max(len(shown) - 1, 1):.1f}"
+        f"{THREAD_W / 2 + ms / extent * THREAD_W / 2:.1f} {2 + (THREAD_H - 4) * k / max(len(shown) - 1, 1):.1f}"
         for k, ms in enumerate(shown)
     ]
     return "M" + "L".join(points)

@@ -8,8 +8,8 @@ from typing import Annotated, Any, Literal, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
 
+from giusto.drill.faults import fault_of
 from giusto.errors import GiustoError
-from giusto.faults import fault_of
 
 Milliseconds = Annotated[float, Field(ge=0, le=1e12)]
 AudioSeconds = Annotated[float, Field(ge=0, le=1e9)]
@@ -36,6 +36,7 @@ class Begin(_Message):
     """A take begins: what is played, by what, and where its time zero lies on the audio clock."""
 
     drill: dict[str, Any]
+    origin: Annotated[Text, Field(max_length=80)] = ""
     input: Literal["keys", "simulated"]
     simulated: SimulatedBy | None = None
     device: Annotated[dict[Text, Text | float | bool | None], Field(max_length=20)] = {}
@@ -49,18 +50,31 @@ class Begin(_Message):
         return self
 
 
+class Note(_Message):
+    """One note as it was captured: page time, what made it, and how strong it was where that is known."""
+
+    at_ms: Milliseconds
+    source: Annotated[Text, Field(max_length=12)]
+    strength: Annotated[float, Field(ge=0, le=1)] | None = None
+
+
 class Notes(_Message):
     """A numbered handful of notes and clock pairs."""
 
-    stamps_ms: Annotated[list[Milliseconds], Field(max_length=5000)]
-    sources: Annotated[list[Annotated[Text, Field(max_length=12)]], Field(max_length=5000)]
+    notes: Annotated[list[Note], Field(max_length=5000)]
     pairs: Annotated[list[tuple[AudioSeconds, Milliseconds]], Field(max_length=5000)]
 
-    @model_validator(mode="after")
-    def _as_many(self) -> Notes:
-        if len(self.stamps_ms) != len(self.sources):
-            raise ValueError(f"sources must be as many as stamps_ms, {len(self.stamps_ms)}")
-        return self
+    @model_validator(mode="before")
+    @classmethod
+    def _from_arrays(cls, plain: Any) -> Any:
+        """Take what a page of an earlier version kept in its browser: stamps and sources side by side."""
+        if not isinstance(plain, dict) or "stamps_ms" not in plain:
+            return plain
+        stamps, sources = plain.get("stamps_ms"), plain.get("sources")
+        if not isinstance(stamps, list) or not isinstance(sources, list) or len(stamps) != len(sources):
+            return plain
+        notes = [{"at_ms": at_ms, "source": source} for at_ms, source in zip(stamps, sources, strict=True)]
+        return {"notes": notes, "pairs": plain.get("pairs")}
 
 
 class End(_Message):
@@ -83,7 +97,14 @@ def read_message(kind: type[M], body: bytes) -> M:
     try:
         return kind.model_validate(json.loads(body))
     except ValidationError as error:
-        text = "; ".join(str(fault_of(detail)) for detail in error.errors()[:5])
+        text = "; ".join(_said(detail) for detail in error.errors()[:5])
         raise MessageError(text, code="message") from None
     except (ValueError, RecursionError):
         raise MessageError("the body must be JSON", code="not_json") from None
+
+
+def _said(detail: Any) -> str:
+    """Return one fault; a rule between fields says itself what is wrong."""
+    if detail["type"] == "value_error":
+        return str(detail["ctx"]["error"])
+    return str(fault_of(detail))

@@ -6,8 +6,14 @@ from django.contrib.postgres.fields import ArrayField
 from django.db import models
 from django.urls import reverse
 from django.utils import timezone
+from django.utils.functional import cached_property
 
+from giusto.errors import GiustoError
+from giusto.reading import Reading as CoreReading
+from giusto.reading import Thread, parse
 from studio.accounts.models import Player
+from studio.exercises.models import Exercise, Session
+from studio.takes.thread import thread_of
 
 NEAR = 0.04  # ours: of the tempo; about a notch of the traditional scale
 
@@ -23,24 +29,41 @@ class TakeQuerySet(models.QuerySet["Take"]):
         """Leave only the player's own, deleted ones included (for undo)."""
         return self.filter(player=player)
 
+    def deleted(self, player: Player) -> "TakeQuerySet":
+        """Leave only the player's own that were deleted, with something played; demo takes put away are none."""
+        played = Batch.objects.filter(take=models.OuterRef("pk")).exclude(notes=[])
+        return self.filter(models.Exists(played), player=player, is_demo=False).exclude(deleted_at=None)
+
     def ended(self) -> "TakeQuerySet":
         """Leave only takes that are over."""
         return self.exclude(ended_how="")
 
+    def read(self) -> "TakeQuerySet":
+        """Leave only takes of which a reading says something."""
+        return self.filter(reading__heard_ms__isnull=False)
+
+    def same_hand(self, take: "Take") -> "TakeQuerySet":
+        """Leave only the same player's takes by the same hand, not deleted, other than this one."""
+        same = {"player": take.player_id, "input": take.input, "is_demo": take.is_demo}
+        return self.filter(**same, deleted_at=None).exclude(pk=take.pk)
+
     def like(self, take: "Take") -> "TakeQuerySet":
         """Leave only what may be compared with a take: the same hand, near its tempo, other than it."""
         near = (take.tempo_bpm * (1 - NEAR), take.tempo_bpm * (1 + NEAR))
-        same_hand = {"player": take.player_id, "input": take.input, "is_demo": take.is_demo}
-        takes = self.filter(**same_hand, deleted_at=None, tempo_bpm__range=near).exclude(pk=take.pk)
-        return takes.ended()
+        return self.same_hand(take).filter(tempo_bpm__range=near).ended()
 
     def before(self, take: "Take") -> "TakeQuerySet":
         """Leave only what was played earlier, newest first."""
         return self.filter(started_at__lt=take.started_at).order_by("-started_at")
 
     def for_log(self) -> "TakeQuerySet":
-        """Newest first, with what a line of the log shows, in a bounded number of queries."""
-        return self.order_by("-started_at").select_related("reading").prefetch_related("silences")
+        """Newest first, with what a line of the log shows and no more, in a bounded number of queries."""
+        takes = self.order_by("-started_at").select_related("reading").prefetch_related("silences")
+        return takes.defer("drill", "onsets_s", "strengths", "sources", "device", "reading__spec", "reading__sizes")
+
+    def same_drill(self, take: "Take") -> "TakeQuerySet":
+        """Leave only takes of the same drill, whatever its name and tempo."""
+        return self.filter(drill_key=take.drill_key)
 
 
 class Take(models.Model):
@@ -59,11 +82,17 @@ class Take(models.Model):
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     player = models.ForeignKey(Player, on_delete=models.CASCADE, related_name="takes")
 
-    drill = models.JSONField(help_text="drill/1, as it was played")
+    exercise = models.ForeignKey(Exercise, on_delete=models.SET_NULL, null=True, related_name="takes")
+    session = models.ForeignKey(Session, on_delete=models.SET_NULL, null=True, related_name="takes")
+
+    drill = models.JSONField(help_text="drill/1 or drill/2, as it was played")
+    drill_key = models.CharField(max_length=32, blank=True, db_index=True, help_text="without name and tempo")
     drill_name = models.CharField(max_length=120, blank=True)
     tempo_bpm = models.FloatField()
     beats = models.PositiveSmallIntegerField(help_text="beats in a cycle")
     cycles = models.PositiveSmallIntegerField()
+    silent_cycles = models.PositiveSmallIntegerField(default=0, help_text="the longest silence that the drill makes")
+    slots = models.PositiveSmallIntegerField(default=1, help_text="notes to the beat")
 
     input = models.CharField(max_length=12, choices=Input.choices)
     simulated = models.JSONField(null=True, blank=True, help_text="the simulated player, and the seed")
@@ -73,6 +102,8 @@ class Take(models.Model):
     ended_how = models.CharField(max_length=8, choices=Ended.choices, default=Ended.NOT_YET, blank=True)
     batch_count = models.PositiveIntegerField(null=True, blank=True)
     onsets_s = ArrayField(models.FloatField(), null=True, blank=True, help_text="drill time")
+    strengths = ArrayField(models.FloatField(null=True), null=True, blank=True, help_text="of each onset, 0 to 1")
+    sources = ArrayField(models.CharField(max_length=12), null=True, blank=True, help_text="what made each onset")
 
     note = models.TextField(blank=True, max_length=2000)
     is_demo = models.BooleanField(default=False)
@@ -90,14 +121,18 @@ class Take(models.Model):
         """Return the address of the take's reading."""
         return reverse("readings:reading", args=[self.pk])
 
+    @property
+    def has_notes(self) -> bool:
+        """Whether anything was played; one query."""
+        return self.batches.exclude(notes=[]).exists()
+
 
 class Batch(models.Model):
     """A numbered handful of a take's notes and clock pairs, as they came from the browser."""
 
     take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="batches")
     number = models.PositiveIntegerField()
-    stamps_ms = ArrayField(models.FloatField(), help_text="page time of each note")
-    sources = ArrayField(models.CharField(max_length=12), help_text="what made each note")
+    notes = models.JSONField(default=list, help_text="records: at_ms (page time), source, perhaps strength")
     pairs = ArrayField(ArrayField(models.FloatField(), size=2), help_text="audio s, page ms")
     received_at = models.DateTimeField(auto_now_add=True)
 
@@ -114,9 +149,11 @@ class Reading(models.Model):
 
     take = models.OneToOneField(Take, on_delete=models.CASCADE, related_name="reading")
     core_version = models.CharField(max_length=20)
-    spec = models.JSONField(help_text="reading/1")
+    spec = models.JSONField(help_text="reading/1; {} where the take can't be read")
     sizes = models.JSONField(null=True, help_text="what the take showed of the player's noise, for the next takes")
-    is_held = models.BooleanField(default=False, help_text="each silence was held")
+    verdict = models.CharField(max_length=12, blank=True, help_text="code of advice/1")
+    is_clean = models.BooleanField(null=True, help_text="by its reading; null where that can't say")
+    alone_bpm = models.FloatField(null=True, help_text="the tempo kept alone")
     heard_ms = models.FloatField(null=True, help_text="the player's place")
     heard_sd_ms = models.FloatField(null=True)
     interval_sd_ms = models.FloatField(null=True)
@@ -127,10 +164,24 @@ class Reading(models.Model):
     tempo_percent = models.FloatField(null=True, help_text="the bias that the take's silences share")
     thread = models.JSONField(null=True, help_text="the clock's way through the take, for drawing")
     refusal = models.CharField(max_length=300, blank=True, help_text="why the take can't be read")
+    refusal_code = models.CharField(max_length=20, blank=True)
     read_at = models.DateTimeField(auto_now=True)
 
     def __str__(self) -> str:
         return f"reading of {self.take_id}"
+
+    @cached_property
+    def found(self) -> CoreReading | None:
+        """The reading as the core's own type; None for a refusal. The column's JSON is for nobody else."""
+        try:
+            return None if self.refusal_code or not self.spec else parse(self.spec)
+        except GiustoError:  # kept by some version that no other can read: what it drew is all there is
+            return None
+
+    @cached_property
+    def hanging(self) -> Thread | None:
+        """The thread as the core's own type."""
+        return thread_of(self.thread) if self.thread else None
 
 
 class Silence(models.Model):

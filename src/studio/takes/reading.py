@@ -1,93 +1,96 @@
-"""From a take's raw material to its reading: stamps to drill time, the core, rows."""
+"""Reading a take: an action of its own, after its end; repeatable, and ready to become a task."""
 
 from __future__ import annotations
 
-from dataclasses import asdict, dataclass
-from itertools import chain
+import logging
+from dataclasses import asdict, dataclass, field
 from typing import Any
+from uuid import UUID
 
-import numpy as np
+from django.db import transaction
 
 import giusto
-from giusto.arrays import FloatArray
-from giusto.clockfit import fit_clocks
-from giusto.drill import validate
 from giusto.errors import GiustoError
-from giusto.findings import is_held
-from giusto.reading import Analysis, Thread, analyse
-from giusto.reading import Reading as CoreReading
-from giusto.schedule import Schedule, schedule
-from giusto.sizes import WEAK, Prior, Seen, prior_from
+from giusto.figures.silence import SilenceReading
+from giusto.practice.clean import is_clean
+from giusto.practice.findings import findings
+from giusto.practice.verdict import tempo_alone, verdict_of
+from giusto.reading import Analysis, analyse
+from giusto.schedule import Schedule
+from giusto.timekeeper.prior import Prior, Seen, prior_from
+from studio.takes.material import Material, material_of
 from studio.takes.models import Reading, Silence, Take
+from studio.takes.thread import thread_json
+
+log = logging.getLogger(__name__)
 
 REMEMBERED = 20  # ours: earlier takes that say how large a player's noise is
 COLUMNS = ("start_s", "end_s", "beats", "notes", "return_ms", "drift_ms", "tempo_bpm", "lean_percent", "outcome")
-STUMBLE_MS = 2.0  # less is not worth a word
-STUMBLED = (
-    "the sound fell behind by {:.0f} ms in all while this take was played: the machine was busy;"
-    " notes are measured against the clicks as they sounded, to a few ms near each stumble"
-)
+FAILED = "Something in this take could not be worked with. It is kept as it was played, and the log says more."
 
 
 @dataclass(frozen=True, slots=True)
-class Heard:
-    """A take as it lies in the database, brought into drill time."""
+class Outcome:
+    """What reading a take came to: a reading's columns, or a refusal with its code."""
 
-    plan: Schedule
-    onsets_s: FloatArray
-    stumbled_ms: float = 0.0
-
-    def analysis(self, prior: Prior = WEAK) -> Analysis:
-        """Return what the core says of it."""
-        return analyse(self.plan, self.onsets_s, prior=prior)
+    columns: dict[str, Any] = field(default_factory=dict)
+    silences: tuple[SilenceReading, ...] = ()
+    material: Material | None = None
+    refusal: str = ""
+    code: str = ""
 
 
-def plan_of(take: Take) -> Schedule:
-    """Return a take's drill, laid out in time."""
-    return schedule(validate(take.drill))
+def read_take(take_id: UUID) -> Reading:
+    """Compute a take's reading from its raw material and write it down, in place of any before.
 
-
-def heard(take: Take) -> Heard:
-    """Return a take's plan and its notes in drill time, so far as they have arrived.
-
-    Raises
-    ------
-    GiustoError
-        Where the clock pairs make no clock.
+    Nothing is locked while it computes. Whatever goes wrong becomes a refusal that is kept with the take.
     """
-    batches = list(take.batches.all())
-    stamps_ms = np.sort(np.array([*chain.from_iterable(b.stamps_ms for b in batches)], dtype=float))
-    pairs = [*chain.from_iterable(b.pairs for b in batches)]
-    plan = plan_of(take)
-    if not stamps_ms.size:
-        return Heard(plan, np.empty(0))
-    clocks = fit_clocks(pairs)
-    return Heard(plan, clocks.audio_s(stamps_ms) - take.zero_audio_s, clocks.stumbled_ms)
+    take = Take.objects.get(pk=take_id)
+    return _write(take, _outcome(take))
 
 
-def read_take(take: Take) -> Reading:
-    """Compute a take's reading from its raw material and write it down, in place of any before."""
-    spec: dict[str, Any] = {}
-    thread, refusal, columns = None, "", {}
+def _outcome(take: Take) -> Outcome:
     try:
-        material = heard(take)
-        analysis = material.analysis(known_of(take))
-        spec, columns = analysis.reading.plain(), columns_of(analysis)
-        if material.stumbled_ms >= STUMBLE_MS:
-            spec["notes"].insert(0, STUMBLED.format(material.stumbled_ms))
-        thread = analysis.thread and thread_json(analysis.thread)
-        take.onsets_s = [round(float(onset), 7) for onset in material.onsets_s]
-        take.save(update_fields=["onsets_s"])
+        material = material_of(take)
     except GiustoError as error:
-        refusal = str(error)[:300]
+        return Outcome(refusal=str(error)[:300], code=error.code)
+    try:
+        analysis = analyse(material.plan, material.notes, prior=known_of(take))
+        columns = columns_of(material.plan, analysis)
+    except GiustoError as error:
+        return Outcome(material=material, refusal=str(error)[:300], code=error.code)
+    except Exception:
+        log.exception("take %s can't be read", take.pk)
+        return Outcome(material=material, refusal=FAILED, code="failed")
+    columns["spec"]["notes"][:0] = material.remarks
+    return Outcome(columns, tuple(analysis.reading.silences), material)
+
+
+@transaction.atomic
+def _write(take: Take, outcome: Outcome) -> Reading:
+    """Write what reading came to; one writer at a time, so that rows and reading stay of one piece."""
+    locked = Take.objects.select_for_update().get(pk=take.pk)
+    if outcome.material:
+        notes = outcome.material.notes
+        locked.onsets_s = [round(onset, 7) for onset in notes.onset_s.tolist()]
+        locked.strengths = [None if s != s else s for s in notes.strength.tolist()]
+        locked.sources = notes.source.tolist()
+        locked.save(update_fields=["onsets_s", "strengths", "sources"])
+    empty = {field.attname: None for field in Reading._meta.concrete_fields if field.null}
     reading, _ = Reading.objects.update_or_create(
-        take=take,
-        defaults={"core_version": giusto.__version__, "spec": spec, "thread": thread, "refusal": refusal, **columns},
+        take=locked,
+        defaults={
+            **empty,
+            "core_version": giusto.__version__,
+            "spec": {},
+            "verdict": "",
+            **outcome.columns,
+            "refusal": outcome.refusal,
+            "refusal_code": outcome.code,
+        },
     )
-    take.silences.all().delete()
-    Silence.objects.bulk_create(
-        _row(take, number, silence) for number, silence in enumerate(spec.get("silences", []), start=1)
-    )
+    locked.silences.all().delete()
+    Silence.objects.bulk_create(_row(locked, number, s) for number, s in enumerate(outcome.silences, start=1))
     return reading
 
 
@@ -95,16 +98,21 @@ def known_of(take: Take) -> Prior:
     """Return what the player's earlier takes, by the same hand, let expect of this one."""
     earlier = Take.objects.filter(player=take.player_id, input=take.input, is_demo=take.is_demo, deleted_at=None)
     sizes = earlier.before(take).exclude(reading__sizes=None).values_list("reading__sizes", flat=True)[:REMEMBERED]
-    return prior_from([Seen(tuple(found["free"]), tuple(found["free_sd"])) for found in sizes])
+    return prior_from([Seen(tuple(found["free"]), tuple(found["free_sd"])) for found in sizes if found])
 
 
-def columns_of(analysis: Analysis) -> dict[str, Any]:
-    """Return the figures that are asked for over takes, as the reading's columns."""
-    read: CoreReading = analysis.reading
+def columns_of(plan: Schedule, analysis: Analysis) -> dict[str, Any]:
+    """Return what is kept of an analysis: its JSON, and the figures that are asked for over takes."""
+    read = analysis.reading
     parts, swing = read.variability, read.swing
+    alone = tempo_alone(plan.drill, read)
     return {
+        "spec": read.plain(),
+        "thread": analysis.thread and thread_json(analysis.thread),
         "sizes": analysis.sizes and asdict(analysis.sizes),
-        "is_held": is_held(read),
+        "verdict": verdict_of(read, findings(plan, read)).code,
+        "is_clean": is_clean(plan.drill, read),
+        "alone_bpm": alone and alone.bpm,
         "heard_ms": read.heard.mean_error_ms,
         "heard_sd_ms": read.heard.sd_ms,
         "interval_sd_ms": parts and parts.interval_sd_ms,
@@ -116,20 +124,10 @@ def columns_of(analysis: Analysis) -> dict[str, Any]:
     }
 
 
-def thread_json(thread: Thread) -> dict[str, list[Any]]:
-    """Return a thread as what JSON takes, in tenths of a millisecond."""
-    return {
-        "tick": thread.tick.tolist(),
-        "clock_ms": np.round(thread.clock_ms, 1).tolist(),
-        "half_ms": np.round(thread.half_ms, 1).tolist(),
-        "note_ms": [None if np.isnan(ms) else round(ms, 1) for ms in thread.note_ms.tolist()],
-    }
-
-
-def _row(take: Take, number: int, silence: dict[str, Any]) -> Silence:
-    returned = silence["return_ci95_ms"] or (None, None)
-    drifted = silence["ci95_ms"] or (None, None)
-    leaned = silence["lean_ci95_percent"] or (None, None)
+def _row(take: Take, number: int, silence: SilenceReading) -> Silence:
+    returned, drifted, leaned = (
+        ends or (None, None) for ends in (silence.return_ci95_ms, silence.ci95_ms, silence.lean_ci95_percent)
+    )
     return Silence(
         take=take,
         number=number,
@@ -139,5 +137,5 @@ def _row(take: Take, number: int, silence: dict[str, Any]) -> Silence:
         drift_high_ms=drifted[1],
         lean_low_percent=leaned[0],
         lean_high_percent=leaned[1],
-        **{name: silence[name] for name in COLUMNS},
+        **{name: getattr(silence, name) for name in COLUMNS},
     )

@@ -6,54 +6,77 @@ from uuid import UUID
 
 from django.contrib import messages
 from django.core.paginator import Paginator
-from django.http import HttpRequest, HttpResponse
+from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from giusto.drill import Drill, validate
 from giusto.schedule import schedule
-from giusto.simulate import Player as SimulatedPlayer
-from studio.drills.models import reach_of
-from studio.drills.reach import reach_plan
-from studio.drills.sentence import short
+from giusto.simulation.player import Player as SimulatedPlayer
+from studio.accounts.requests import PlayerRequest
+from studio.drills.actions import empty_deleted as empty_drills
+from studio.drills.delivery import delivery_plan
+from studio.drills.models import OwnDrill, delivery_of
+from studio.drills.sentence.codec import query, words_of
+from studio.drills.sentence.note_words import note_word
+from studio.drills.sentence.prose import tempo_words
 from studio.drills.views import sentence_of
+from studio.ids import uuid_of
 from studio.sheet.picture import big_row, draw_small
 from studio.takes import actions
 from studio.takes.archive import archive
 from studio.takes.forms import NoteForm
 from studio.takes.log import lines
 from studio.takes.models import Take
-from studio.takes.plan import plan_json, spoken
+from studio.takes.playback import playback, sentence_address, spoken
 
 TAKES_A_PAGE = 30
 
 
 @require_GET
-def play(request: HttpRequest) -> HttpResponse:
+def play(request: PlayerRequest) -> HttpResponse:
     """Show the page on which a drill is played: a new one from its sentence, or a take's again."""
     form = sentence_of(request)
     if again := request.GET.get("again"):
-        drill, simulated = _again(_own(request, again))
+        take = _own(request, again)
+        drill, simulated = _again(take)
+        origin = take.exercise.origin if take.exercise else ""
     elif form.is_valid():
         drill, simulated = form.made, form.simulated_player() if form.is_simulated else None
+        origin = form.origin.key
     else:
         return redirect(f"{reverse('drills:set')}?{request.GET.urlencode()}")
     small = draw_small(schedule(drill))
+    words = {**words_of(drill), "drill": origin}
     context = {
+        "home": f"{reverse('drills:set')}?{query(words)}",
+        "ready": _ready(drill, simulated),
         "drill": drill,
-        "short": short(drill),
         "small": small,
         "row": big_row(drill),
         "simulated": simulated,
         "counts": spoken(drill),
-        "plan": plan_json(drill, simulated=simulated, small=small.rows, reach=reach_plan(reach_of(request.user))),
+        "plan": playback(
+            drill,
+            origin=origin,
+            simulated=simulated,
+            small=small.rows,
+            delivery=delivery_plan(delivery_of(request.user)),
+            player=str(request.user.pk),
+        ),
     }
     return render(request, "takes/play.html", context)
 
 
 @require_GET
-def log(request: HttpRequest) -> HttpResponse:
+def set_again(request: PlayerRequest, take_id: UUID) -> HttpResponse:
+    """Lead back from a take to its drill in the sentence."""
+    return redirect(sentence_address(_own(request, take_id)))
+
+
+@require_GET
+def log(request: PlayerRequest) -> HttpResponse:
     """List all takes, newest first."""
     takes = Take.objects.visible_to(request.user).ended().for_log()
     page = Paginator(takes, TAKES_A_PAGE).get_page(request.GET.get("page"))
@@ -68,7 +91,7 @@ def log(request: HttpRequest) -> HttpResponse:
 
 
 @require_POST
-def annotate(request: HttpRequest, take_id: UUID) -> HttpResponse:
+def annotate(request: PlayerRequest, take_id: UUID) -> HttpResponse:
     """Keep the player's note on a take."""
     take = _own(request, take_id)
     form = NoteForm(request.POST, instance=take)
@@ -81,22 +104,35 @@ def annotate(request: HttpRequest, take_id: UUID) -> HttpResponse:
 
 
 @require_POST
-def delete(request: HttpRequest, take_id: UUID) -> HttpResponse:
+def delete(request: PlayerRequest, take_id: UUID) -> HttpResponse:
     """Delete a take; the log offers to undo it."""
     actions.delete_take(player=request.user, take=_own(request, take_id))
-    return redirect(f"{reverse('takes:log')}?deleted={take_id}")
+    return redirect(f"{_log_page(request)}&deleted={take_id}")
 
 
 @require_POST
-def restore(request: HttpRequest, take_id: UUID) -> HttpResponse:
+def restore(request: PlayerRequest, take_id: UUID) -> HttpResponse:
     """Undo the deletion of a take."""
     take = get_object_or_404(Take.objects.of(request.user), pk=take_id)
     actions.restore_take(player=request.user, take=take)
-    return redirect("takes:log")
+    return redirect("takes:deleted" if "list" in request.POST else _log_page(request))
+
+
+@require_http_methods(["GET", "POST"])
+def deleted(request: PlayerRequest) -> HttpResponse:
+    """List what was deleted, each with its way back, until it is emptied."""
+    if request.method == "POST":
+        gone = actions.empty_deleted(player=request.user) + empty_drills(player=request.user)
+        messages.success(request, f"Forgotten for good: {gone}.")
+        return redirect("takes:log")
+    takes = Take.objects.deleted(request.user).order_by("-deleted_at").only("drill_name", "started_at", "deleted_at")
+    page = Paginator(takes, TAKES_A_PAGE).get_page(request.GET.get("page"))
+    context = {"page": page, "drills": OwnDrill.objects.deleted(request.user).order_by("-deleted_at")[:TAKES_A_PAGE]}
+    return render(request, "takes/deleted.html", context)
 
 
 @require_POST
-def demo(request: HttpRequest) -> HttpResponse:
+def demo(request: PlayerRequest) -> HttpResponse:
     """Put the demo takes away, or bring them back."""
     if "back" in request.POST:
         actions.bring_back_demo(player=request.user)
@@ -106,7 +142,7 @@ def demo(request: HttpRequest) -> HttpResponse:
 
 
 @require_GET
-def download(request: HttpRequest, take_id: UUID) -> HttpResponse:
+def download(request: PlayerRequest, take_id: UUID) -> HttpResponse:
     """Send a take as drill, onsets and reading in one zip."""
     take = _own(request, take_id)
     if not take.ended_how:
@@ -116,23 +152,28 @@ def download(request: HttpRequest, take_id: UUID) -> HttpResponse:
     return HttpResponse(archive(take), content_type="application/zip", headers=headers)
 
 
+def _log_page(request: PlayerRequest) -> str:
+    """Return the address of the page of the log that a form came from."""
+    page = request.POST.get("page", "1")
+    return f"{reverse('takes:log')}?page={page if page.isdecimal() else 1}"
+
+
+def _ready(drill: Drill, simulated: SimulatedPlayer | None) -> str:
+    """Return what the page says before the take begins: tempo, and what to play."""
+    who = "a simulated player plays" if simulated else "play"
+    return f"{tempo_words(drill)}: {who} {note_word(drill.tempo.beat, drill.part.grid)}"
+
+
 def _again(take: Take) -> tuple[Drill, SimulatedPlayer | None]:
     """Return drill and player of a take; those of the demo are for the person to play."""
-    by_itself = take.simulated and not take.is_demo
-    return validate(take.drill), SimulatedPlayer(**take.simulated["player"]) if by_itself else None
+    simulated = None if take.is_demo else take.simulated
+    return validate(take.drill), SimulatedPlayer(**simulated["player"]) if simulated else None
 
 
-def _own(request: HttpRequest, take_id: UUID | str) -> Take:
-    takes = Take.objects.visible_to(request.user).select_related("reading")
-    return get_object_or_404(takes, pk=_uuid(take_id))
+def _own(request: PlayerRequest, take_id: UUID | str) -> Take:
+    takes = Take.objects.visible_to(request.user).select_related("reading", "exercise")
+    return get_object_or_404(takes, pk=uuid_of(take_id))
 
 
-def _uuid(text: UUID | str) -> UUID | None:
-    try:
-        return UUID(str(text))
-    except ValueError:
-        return None
-
-
-def _is_own(request: HttpRequest, take_id: str | None) -> bool:
-    return bool(take_id) and Take.objects.of(request.user).filter(pk=_uuid(take_id or "")).exists()
+def _is_own(request: PlayerRequest, take_id: str | None) -> bool:
+    return bool(take_id) and Take.objects.of(request.user).filter(pk=uuid_of(take_id)).exists()

@@ -4,7 +4,7 @@ from collections import Counter
 
 from django.test import SimpleTestCase
 
-from giusto.figures import counts, figure_places, figures
+from giusto.drill.counting import beat_figure_places, beat_figures, counts
 from giusto.schedule import schedule
 from studio.drills.shelf import FAMILIES, shelf
 
@@ -62,7 +62,7 @@ class ShelfTests(SimpleTestCase):
                 beat = counts(built_in.drill)[:4]
                 self.assertEqual(built_in.name, " ".join(c.text if c.is_played else "·" for c in beat))
                 found.append(list(built_in.drill.part.play))
-        self.assertEqual(found, [figure_places(figure, beats=4) for figure in figures()])
+        self.assertEqual(found, [beat_figure_places(figure, beats=4) for figure in beat_figures()])
 
     def test_slow_pulses_are_twenty_to_fifty(self) -> None:
         """Common practice. The body's clicks, counted a minute."""

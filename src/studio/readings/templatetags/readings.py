@@ -2,10 +2,13 @@
 
 from django import template
 
-from giusto.findings import Finding
+from giusto.practice.finding import Finding
 from studio.sheet.words import NBSP
+from studio.words import number, ordinal
 
 register = template.Library()
+
+A_HAIR, A_LITTLE = 2.5, 5.0  # ours: percent; below the least displacement that is heard, and up to twice that
 
 
 @register.filter
@@ -32,10 +35,10 @@ def slot_range(finding: Finding) -> str:
 
 @register.filter
 def beats_off(beats: float) -> str:
-    """Return whole beats lost or gained: ``one beat late``."""
+    """Return whole beats lost or gained: ``lost a beat``."""
     size = abs(round(beats))
-    many = "one beat" if size == 1 else f"{size} beats"
-    return f"{many} {'early' if beats > 0 else 'late'}"
+    many = "a beat" if size == 1 else f"{number(size)} beats"
+    return f"{'gained' if beats > 0 else 'lost'} {many}"
 
 
 @register.filter
@@ -55,6 +58,38 @@ def slots(where: str) -> str:
     """Return slots of a beat as words: ``the beat to 1/2``."""
     start, _, end = where.partition(" to ")
     return f"{'the beat' if start == '0' else start} to {'the next' if end == '1' else end}"
+
+
+@register.filter
+def hair(percent: float) -> str:
+    """Return a lean as a player would feel it: ``a hair``."""
+    size = abs(percent)
+    return "a hair" if size < A_HAIR else "a little" if size < A_LITTLE else "clearly"
+
+
+@register.filter
+def in_100(percent: float) -> str:
+    """Return a lean as a part of a note: ``about 2 in 100``."""
+    size = abs(percent)
+    return f"about {size:.0f} in 100" if size >= 1 else "less than 1 in 100"
+
+
+@register.filter
+def nth(factor: float) -> str:
+    """Return ``second`` for 2, and so on."""
+    return ordinal(round(factor))
+
+
+@register.filter
+def span_ms(ends: tuple[float, float]) -> str:
+    """Return a range of sizes."""
+    return f"{ends[0]:.0f} to {ends[1]:.0f}{NBSP}ms"
+
+
+@register.filter
+def part(where: str) -> str:
+    """Return a place of the beat as words: ``a third into the beat``."""
+    return f"{where} into the beat"
 
 
 @register.filter

@@ -1,72 +1,76 @@
 // Notes: keys, mouse and touch by the event's own stamp, or a simulated player; kept as they come.
 
-import { putBatch } from "./store.js";
-
 const BATCH_MS = 400;
+const FEW_PAIRS = 10; // clock pairs alone are worth a batch from here on
+/** @type {Record<string, string>} */
 const KEYS = { Space: "space", KeyJ: "j", KeyF: "f" };
 
 /** Collects the notes of one take in numbered batches. */
 export class Capture {
+  /** @type {import("./store.js").Batch} */
+  #batch;
+  #listening = new AbortController();
+
   /**
-   * @param {import("./store.js").Kept} take
+   * @param {import("./ledger.js").Ledger} ledger
    * @param {import("./clocks.js").ClockPairs} clocks
    * @param {{listen: boolean, closed: () => void}} options whether keys and touches are notes; what
    *   to call when a batch is closed and can be sent
    */
-  constructor(take, clocks, { listen, closed }) {
-    this.take = take;
+  constructor(ledger, clocks, { listen, closed }) {
+    this.ledger = ledger;
     this.clocks = clocks;
     this.closed = closed;
-    this.batch = this.#newBatch();
+    this.#batch = this.#newBatch();
     this.#listen(listen);
     this.clocks.start();
     this.timer = setInterval(() => this.close(), BATCH_MS);
   }
 
-  /** Keep one note. @param {number} stamp_ms page time @param {string} source */
-  note(stamp_ms, source) {
-    this.batch.body.stamps_ms.push(stamp_ms);
-    this.batch.body.sources.push(source);
+  /** Keep one note. @param {number} at_ms page time @param {string} source */
+  note(at_ms, source) {
+    this.#batch.body.notes.push({ at_ms, source });
     this.#keep();
   }
 
   /** Close the batch that is open, where there is something in it. */
-  close() {
-    this.batch.body.pairs.push(...this.clocks.take());
-    const { stamps_ms, pairs } = this.batch.body;
-    if (!stamps_ms.length && pairs.length < 10) return this.#keep();
-    this.batch.open = false;
+  async close() {
+    const { notes, pairs } = this.#batch.body;
+    pairs.push(...this.clocks.take());
+    const full = notes.length > 0 || pairs.length >= FEW_PAIRS;
+    if (full) this.#batch.open = false;
     const kept = this.#keep();
-    this.batch = this.#newBatch();
-    this.closed();
-    return kept;
+    if (full) {
+      this.#batch = this.#newBatch();
+      this.closed();
+    }
+    await kept;
   }
 
   /** Take no more notes; all there are, are kept when this is done. */
   async stop() {
     clearInterval(this.timer);
     this.clocks.stop();
-    this.listening.abort();
+    this.#listening.abort();
     this.clocks.sample();
-    this.batch.body.pairs.push(...this.clocks.take());
-    this.batch.open = false;
+    this.#batch.body.pairs.push(...this.clocks.take());
+    this.#batch.open = false;
     await this.#keep();
   }
 
+  /** @returns {import("./store.js").Batch} */
   #newBatch() {
-    return { take: this.take.id, number: this.take.count, open: true, body: { stamps_ms: [], sources: [], pairs: [] } };
+    const { take } = this.ledger;
+    return { take: take.id, number: take.count, open: true, body: { notes: [], pairs: [] } };
   }
 
-  /** Write the batch down now: a tab may close at any moment. */
   #keep() {
-    this.take.count = this.batch.number + 1;
-    return putBatch(this.take, structuredClone(this.batch));
+    return this.ledger.keep(this.#batch);
   }
 
   /** @param {boolean} notes */
   #listen(notes) {
-    this.listening = new AbortController();
-    const { signal } = this.listening;
+    const { signal } = this.#listening;
     addEventListener("pagehide", () => this.close(), { signal });
     if (!notes) return;
     addEventListener("keydown", (event) => {

@@ -1,6 +1,7 @@
-// Sends kept takes until the server has acknowledged them. Sending twice changes nothing there.
+// Sends kept takes until the server has ended them. Sending twice changes nothing there.
 
-import { allTakes, batchesOf, dropBatch, dropTake, putTake } from "./store.js";
+import { Ledger } from "./ledger.js";
+import { allTakes } from "./store.js";
 
 /** The server could not be reached, or is not well: the same again later. */
 export class NoAnswerError extends Error {}
@@ -8,68 +9,107 @@ export class NoAnswerError extends Error {}
 /** The server refused what was sent, and would again. */
 class RefusedError extends Error {}
 
+/** The server does not know the take. */
+class UnknownError extends Error {}
+
+/** Batches that the server waits for before a take can end. */
+class MissingError extends Error {
+  /** @param {number[]} numbers */
+  constructor(numbers) {
+    super(`batches ${numbers} are missing`);
+    this.numbers = numbers;
+  }
+}
+
+const PATIENCE_MS = 15000;
+
 /** @param {string} id The lock that a page holds while it plays the take. */
 export const lockName = (id) => `giusto-take-${id}`;
 
+/** Whose page this is. */
+const player = () => document.body.dataset.player ?? "";
+
 /**
  * Send one take as far as it goes.
- * @param {import("./store.js").Kept} take
+ * @param {Ledger} ledger
  * @returns {Promise<string>} the address of its reading once it has ended and arrived, else ""
  */
-export async function sendTake(take) {
+export async function sendTake(ledger) {
+  const { take } = ledger;
   try {
-    return await sendAll(take);
+    return await sendAll(ledger);
   } catch (error) {
+    if (error instanceof UnknownError) {
+      ledger.startOver(); // a restored backup, or another database: nothing of it is there
+      await ledger.save();
+      throw new NoAnswerError("the server does not know the take yet");
+    }
     if (!(error instanceof RefusedError)) throw error;
     take.refused = error.message;
-    await putTake(take);
+    await ledger.save();
     return "";
   }
 }
 
-/** @param {import("./store.js").Kept} take */
-async function sendAll(take) {
+/** @param {Ledger} ledger @returns {Promise<string>} */
+async function sendAll(ledger) {
+  const { take } = ledger;
   if (take.discarded) {
     if (take.begun) await post(take.id, "discard/", {});
-    await dropTake(take.id);
+    await ledger.drop();
     return "";
   }
   if (!take.begun) {
     await post(take.id, "begin/", take.begin);
     take.begun = true;
-    await putTake(take);
+    await ledger.save();
   }
-  for (const batch of await batchesOf(take.id)) {
-    if (batch.open && !take.ended) continue;
-    await post(take.id, `batches/${batch.number}/`, batch.body);
-    await dropBatch(batch);
-  }
+  for (const batch of ledger.waiting()) await sendBatch(ledger, batch.number, batch.body);
   if (!take.ended) return "";
-  const answer = await post(take.id, "end/", take.ended);
-  await dropTake(take.id);
+  const answer = await end(ledger);
+  await ledger.drop();
   return answer.reading;
 }
 
+/** @param {Ledger} ledger @param {number} number @param {object} body */
+async function sendBatch(ledger, number, body) {
+  await post(ledger.take.id, `batches/${number}/`, body);
+  ledger.acknowledge(number);
+}
+
+/** End a take; a batch that is lost here too is sent empty, so that the others are not lost with it. @param {Ledger} ledger */
+async function end(ledger) {
+  const { take } = ledger;
+  try {
+    return await post(take.id, "end/", take.ended ?? {});
+  } catch (error) {
+    if (!(error instanceof MissingError)) throw error;
+    for (const number of error.numbers) {
+      if (!ledger.has(number)) await sendBatch(ledger, number, { notes: [], pairs: [] });
+    }
+    return await post(take.id, "end/", take.ended ?? {});
+  }
+}
+
 /**
- * Send every kept take that no page is playing; those broken off are ended first.
- * @returns {Promise<{waiting: number, refused: string[]}>}
+ * Send every kept take of this page's player that no page is playing; those broken off are ended first.
+ * @returns {Promise<{waiting: number, refused: Ledger[]}>}
  */
 export async function sendKept() {
   let waiting = 0;
+  /** @type {Ledger[]} */
   const refused = [];
   for (const take of await allTakes()) {
-    if (take.refused) {
-      refused.push(take.refused);
-      continue;
-    }
+    if (take.player && take.player !== player()) continue; // another player's, who sends it when they are here
     await navigator.locks.request(lockName(take.id), { ifAvailable: true }, async (lock) => {
       if (!lock) return;
+      const ledger = await Ledger.of(take);
       take.ended ??= { how: "broken", batches: take.count };
       try {
-        await sendTake(take);
-        if (take.refused) refused.push(take.refused);
+        if (!take.refused) await sendTake(ledger);
+        if (take.refused) refused.push(ledger);
       } catch (error) {
-        if (!(error instanceof NoAnswerError)) throw error;
+        if (!(error instanceof NoAnswerError) && !(error instanceof MissingError)) throw error;
         waiting += 1;
       }
     });
@@ -81,34 +121,35 @@ export async function sendKept() {
  * @param {string} id
  * @param {string} what
  * @param {object} body
+ * @returns {Promise<{reading: string}>}
  */
 async function post(id, what, body) {
-  let response;
-  try {
-    response = await fetch(`/takes/${id}/${what}`, {
-      method: "POST",
-      headers: { "Content-Type": "application/json", Accept: "application/json", "X-CSRFToken": csrfToken() },
-      body: JSON.stringify(body),
-      signal: AbortSignal.timeout(15000),
-    });
-  } catch (error) {
+  const response = await fetch(`/takes/${id}/${what}`, {
+    method: "POST",
+    headers: { "Content-Type": "application/json", Accept: "application/json", "X-CSRFToken": csrfToken() },
+    body: JSON.stringify(body),
+    signal: AbortSignal.timeout(PATIENCE_MS),
+  }).catch((error) => {
     throw new NoAnswerError(String(error));
-  }
-  if (response.ok) return response.json();
-  const text = await response.text();
-  // 403 may be an old page's token, 409 a batch on its way: neither is the take's fault.
-  if (response.status >= 500 || [403, 408, 409, 429].includes(response.status)) {
+  });
+  const text = await response.text().catch(() => "");
+  const answer = parsed(text);
+  if (response.ok && answer) return answer;
+  if (response.status === 404) throw new UnknownError(text);
+  if (response.status === 409 && answer?.missing) throw new MissingError(answer.missing);
+  // 403 may be an old page's token, and an answer that is no JSON is not Giusto's: neither is the take's fault.
+  if (response.ok || response.status >= 500 || [403, 408, 409, 429].includes(response.status)) {
     throw new NoAnswerError(text);
   }
-  throw new RefusedError(reason(text));
+  throw new RefusedError(answer?.error ?? "the server refused it");
 }
 
-/** @param {string} text */
-function reason(text) {
+/** @param {string} text @returns {any} */
+function parsed(text) {
   try {
-    return JSON.parse(text).error;
+    return JSON.parse(text);
   } catch {
-    return "the server refused it";
+    return null;
   }
 }
 

@@ -4,12 +4,39 @@ const SOON_MS = 4; // nearer than this, a click's moment has come
 const AFTER_MS = 12; // a change comes just after its click, never before it
 const LATE_MS = 80; // a change that comes later than this after its click waits for a safe one
 const SEEN_MS = 90; // how long a click that is seen stands on the page: about as long as it sounds
+/** @type {Record<string, number>} */
 const FELT_MS = { accent: 40, click: 25, count: 25, sub: 12 };
+
+/**
+ * What the server gives a page to play from.
+ * @typedef {object} Stretch
+ * @property {number} from_s
+ * @property {string} state
+ * @property {string} word
+ * @property {string[]} cycles
+ * @property {string} aside
+ * @property {number} turn
+ * @property {[number, number] | null} bar
+ *
+ * @typedef {object} Playback
+ * @property {object} drill
+ * @property {string} origin
+ * @property {string} player
+ * @property {{voice: string, gains: Record<string, number>, heard: boolean, seen: boolean, felt: boolean}} delivery
+ * @property {[number, string][]} clicks
+ * @property {Stretch[]} stretches
+ * @property {[number, number][]} silences
+ * @property {number} beat_s
+ * @property {number} end_s
+ * @property {string} input
+ * @property {object} [simulated]
+ * @property {number[]} [notes_s]
+ */
 
 /** The play page's moving parts. */
 export class Page {
   /**
-   * @param {{clicks: [number, string][], stretches: object[], silences: number[][], beat_s: number, reach: object}} plan
+   * @param {Playback} plan
    * @param {(time_s: number) => number} page_ms page time of a drill time
    */
   constructor(plan, page_ms) {
@@ -20,6 +47,8 @@ export class Page {
     /** @type {(() => void)[]} changes that wait for a click */
     this.waiting = [];
     this.shown = -1;
+    /** @type {ReturnType<typeof setTimeout> | undefined} */
+    this.timer = undefined;
   }
 
   /** Follow the clicks. */
@@ -36,8 +65,8 @@ export class Page {
   moveBar() {
     const place = this.plan.stretches[this.shown]?.bar;
     if (!place) return;
-    element("bar").setAttribute("y", place[0]);
-    element("bar").setAttribute("height", place[1]);
+    element("bar").setAttribute("y", String(place[0]));
+    element("bar").setAttribute("height", String(place[1]));
   }
 
   /** Leave the page as it is. */
@@ -64,15 +93,15 @@ export class Page {
     if (late_ms < LATE_MS || !silent) {
       this.#show(time_s);
       for (const change of this.waiting.splice(0)) change();
-      this.#reach(kind);
+      this.#deliver(kind);
     }
     this.#await();
   }
 
   /** Let a click be seen and felt while it sounds. @param {string} kind */
-  #reach(kind) {
-    if (this.plan.reach.felt) navigator.vibrate?.(FELT_MS[kind]);
-    if (!this.plan.reach.seen) return;
+  #deliver(kind) {
+    if (this.plan.delivery.felt) navigator.vibrate?.(FELT_MS[kind]);
+    if (!this.plan.delivery.seen) return;
     const mark = element("seen");
     mark.dataset.kind = kind;
     setTimeout(() => delete mark.dataset.kind, SEEN_MS);
@@ -89,7 +118,7 @@ export class Page {
     say(stretch.cycles);
     element("aside").textContent = stretch.aside;
     for (const counts of this.stage.querySelectorAll("[data-turn]")) {
-      counts.hidden = counts.dataset.turn !== String(stretch.turn);
+      counts.toggleAttribute("hidden", counts.getAttribute("data-turn") !== String(stretch.turn));
     }
     this.moveBar();
   }

@@ -1,176 +1,138 @@
-// One take: begin on a real click or key, sound, notes, what the page says, the end.
+// The play page as a machine: what each event does in each state, and what the page says of it.
 
-import { Capture } from "./capture.js";
-import { ClockPairs } from "./clocks.js";
-import { lockName, NoAnswerError, sendTake } from "./outbox.js";
-import { element, Page, say } from "./page.js";
-import { Clicker, fetchSounds, newContext } from "./sound.js";
-import { putTake } from "./store.js";
+import { NoAnswerError } from "./outbox.js";
+import { element, say } from "./page.js";
+import { Playing } from "./playing.js";
+import { fetchSounds, newContext } from "./sound.js";
 
-const LEAD_S = 0.5; // from the start to the first click
+/**
+ * @typedef {"idle" | "starting" | "playing" | "ending" | "sending" | "waiting" | "over"} State
+ * @typedef {"begin" | "started" | "failed" | "stop" | "discard" | "complete" | "broken" | "kept" | "unanswered" | "arrived"} Event
+ */
+
 const RETRY_MS = 1500;
 const HOLD_MS = 600;
 
+/** @type {import("./page.js").Playback} */
 const plan = JSON.parse(element("plan").textContent ?? "");
 const stage = element("stage");
+const home = stage.dataset.home ?? "/";
 const context = newContext();
-const { voice, gains } = plan.reach;
-const sounds = fetchSounds(context, voice); // now, while the server is sure to be there
+const sounds = fetchSounds(context, plan.delivery.voice); // now, while the server is sure to be there
 sounds.catch(() => {}); // asked for once more, and told, when the take begins
+
+/** @type {State} */
+let state = "idle";
+/** @type {Playing | null} */
 let playing = null;
+let starting = new AbortController();
 
-/** A take being played. */
-class Playing {
-  async begin() {
-    this.context = context;
-    await this.context.resume();
-    this.clocks = new ClockPairs(this.context);
-    await this.#clocksRun();
-    const found = await sounds.catch(() => fetchSounds(context, voice));
-    this.clicker = new Clicker(this.context, plan.clicks, found, gains);
-    this.zero_s = this.clicker.start(LEAD_S);
-    this.take = this.#kept();
-    await putTake(this.take);
-    navigator.locks.request(lockName(this.take.id), () => new Promise((free) => (this.unlock = free)));
-    this.capture = new Capture(this.take, this.clocks, { listen: !plan.notes_s, closed: () => this.#send() });
-    this.page = new Page(plan, (time_s) => this.page_ms(time_s));
-    globalThis.giusto = this; // for tests and the curious; nothing here reads it
-    this.page.start();
-    this.#awaitEnd();
-    this.#awaitReturns();
-    if (plan.notes_s) this.#simulate(0);
-    this.context.onstatechange = () => this.context.state !== "running" && this.finish("broken");
-    this.wakeLock = await navigator.wakeLock?.request("screen").catch(() => null);
-  }
+const ignore = () => {};
+const leave = () => go("over", () => location.assign(home));
 
-  /** Page time, ms, of a drill time. @param {number} time_s */
-  page_ms(time_s) {
-    return this.clocks.page_ms(this.zero_s + time_s);
-  }
+/** What an event does where nothing else is said: nothing. @type {Record<Event, (detail?: any) => void>} */
+const NOTHING = {
+  begin: ignore,
+  started: ignore,
+  failed: ignore,
+  stop: ignore,
+  discard: ignore,
+  complete: ignore,
+  broken: ignore,
+  kept: ignore,
+  unanswered: ignore,
+  arrived: ignore,
+};
 
-  /** End the take and keep it. @param {"complete" | "stopped" | "broken"} how */
-  async finish(how) {
-    if (this.over) return;
-    this.#halt();
-    await this.capture.stop();
-    this.take.ended = { how, batches: this.take.count };
-    await putTake(this.take);
-    show("Read", "the take is kept", "Reading it.");
-    await this.#arrive();
-  }
+/** Every event in every state. @type {Record<State, Record<Event, (detail?: any) => void>>} */
+const MACHINE = {
+  idle: { ...NOTHING, begin, stop: leave, discard: leave },
+  starting: { ...NOTHING, started: () => go("playing"), failed, stop: cancel, discard: cancel, broken: cancel },
+  playing: {
+    ...NOTHING,
+    stop: () => end("stopped"),
+    discard: () => go("over", forget),
+    complete: () => end("complete"),
+    broken: () => end("broken"),
+  },
+  ending: { ...NOTHING, kept: () => go("sending", send) },
+  sending: { ...NOTHING, unanswered: () => go("waiting", wait), arrived: (reading) => go("over", () => arrived(reading)) },
+  // The take is kept, and sent from any page: whoever waits may leave.
+  waiting: { ...NOTHING, stop: leave, unanswered: wait, arrived: (reading) => go("over", () => arrived(reading)) },
+  over: { ...NOTHING, stop: leave },
+};
 
-  /** End the take and forget it. */
-  async discard() {
-    if (this.over) return;
-    this.#halt();
-    await this.capture.stop();
-    this.take.discarded = true;
-    await putTake(this.take);
-    await sendTake(this.take).catch(() => {});
-    location.assign(stage.dataset.home ?? "/");
-  }
+/** @param {Event} event @param {any} [detail] */
+function on(event, detail) {
+  MACHINE[state][event](detail);
+}
 
-  #halt() {
-    this.over = true;
-    this.context.onstatechange = null;
-    this.clicker.stop();
-    this.page.stop();
-    clearTimeout(this.endTimer);
-    clearTimeout(this.noteTimer);
-    this.wakeLock?.release();
-  }
+/** @param {State} next @param {() => void} [then] */
+function go(next, then = ignore) {
+  state = next;
+  stage.dataset.machine = next;
+  then();
+}
 
-  async #clocksRun() {
-    for (let tries = 0; !this.clocks.ready && tries < 200; tries += 1) {
-      this.clocks.sample();
-      await new Promise((done) => setTimeout(done, 20));
-    }
-  }
+function begin() {
+  go("starting");
+  starting = new AbortController();
+  if (document.activeElement instanceof HTMLElement) document.activeElement.blur();
+  element("tap-word").textContent = plan.notes_s ? "Listen" : "Tap here";
+  element("tap-text").textContent = plan.notes_s ? "The simulated player plays this take." : "or press Space, J or F.";
+  playing = new Playing(plan, context, on);
+  Object.assign(globalThis, { giusto: playing }); // for tests and the curious; nothing here reads it
+  playing.start(sounds, starting.signal).then(
+    () => on("started"),
+    (error) => {
+      playing?.halt();
+      on("failed", error);
+    },
+  );
+}
 
-  #kept() {
-    const { drill, input, simulated } = plan;
-    const device = {
-      browser: navigator.userAgent,
-      sample_rate_hz: this.context.sampleRate,
-      base_latency_s: this.context.baseLatency,
-      output_latency_s: this.context.outputLatency ?? null,
-      isolated: globalThis.crossOriginIsolated,
-      voice,
-      click_gain: gains.click,
-      heard: plan.reach.heard,
-      seen: plan.reach.seen,
-      felt: plan.reach.felt,
-    };
-    const begin = { drill, input, device, zero_audio_s: this.zero_s, started_at: new Date().toISOString() };
-    if (simulated) begin.simulated = simulated;
-    return { id: crypto.randomUUID(), begin, begun: false, count: 0, ended: null, discarded: false, refused: "" };
-  }
+/** @param {Error} error */
+function failed(error) {
+  go("idle", () => show("No sound", "the browser gave none", `The click could not start: ${error.message}.`));
+}
 
-  /** Send what is full; one sending at a time, failures wait for the next. */
-  async #send() {
-    this.sending ??= sendTake(this.take).catch(() => "").finally(() => (this.sending = null));
-    return this.sending;
-  }
+/** Leave while the take is still being got ready: nothing was played, nothing is kept. */
+function cancel() {
+  starting.abort();
+  const left = playing;
+  go("over", () => Promise.resolve(left?.discard()).finally(() => location.assign(home)));
+}
 
-  /** Send until all has arrived, then show the reading. */
-  async #arrive() {
-    await this.sending;
-    for (;;) {
-      try {
-        const reading = await sendTake(this.take);
-        this.unlock?.();
-        if (this.take.refused) return show("Kept", "in this browser", `The take was refused: ${this.take.refused}`);
-        return location.assign(reading);
-      } catch (error) {
-        if (!(error instanceof NoAnswerError)) throw error;
-        show("Kept", "in this browser", "Giusto does not answer. The take is sent as soon as it does.");
-        await new Promise((done) => setTimeout(done, RETRY_MS));
-      }
-    }
-  }
+/** @param {"complete" | "stopped" | "broken"} how */
+function end(how) {
+  go("ending");
+  show("Read", "the take is kept", "Reading it.");
+  playing?.end(how).then(() => on("kept"));
+}
 
-  #awaitEnd() {
-    const wait_ms = this.page_ms(plan.end_s) - performance.now();
-    this.endTimer = setTimeout(() => (wait_ms > 20 ? this.#awaitEnd() : this.finish("complete")), Math.max(0, wait_ms));
-  }
+function forget() {
+  Promise.resolve(playing?.discard()).finally(() => location.assign(home));
+}
 
-  /** After each return, fetch how the silence came out; it is shown when a click next sounds. */
-  #awaitReturns() {
-    plan.silences.forEach(([, end_s], index) => {
-      const settle_s = Math.min(0.6 * plan.beat_s, 0.5);
-      setTimeout(() => this.#fetchSilence(index + 1), this.page_ms(end_s + settle_s) - performance.now());
-    });
+async function send() {
+  try {
+    on("arrived", await playing?.sendAll());
+  } catch (error) {
+    if (!(error instanceof NoAnswerError)) throw error;
+    on("unanswered");
   }
+}
 
-  /** @param {number} number */
-  async #fetchSilence(number) {
-    if (this.over) return;
-    await this.capture.close();
-    await this.#send();
-    await this.#send();
-    const response = await fetch(`/takes/${this.take.id}/silences/${number}/`).catch(() => null);
-    if (response?.status !== 200) return;
-    const found = new DOMParser().parseFromString(await response.text(), "text/html");
-    this.page.later(() => {
-      for (const part of found.querySelectorAll("[data-part]")) {
-        element(part.getAttribute("data-part") ?? "").replaceChildren(part);
-      }
-      this.page.moveBar();
-    });
-  }
+/** Send again in a while, until all has arrived. */
+function wait() {
+  show("Kept", "in this browser", "Giusto does not answer. The take is sent as soon as it does.");
+  setTimeout(() => state === "waiting" && send(), RETRY_MS);
+}
 
-  /** Play the simulated player's notes in real time, through the same capture. @param {number} index */
-  #simulate(index) {
-    if (this.over) return;
-    let next = index;
-    // All that are due at once: a busy machine wakes the page late, and the end must not come first.
-    for (; plan.notes_s[next] !== undefined && this.page_ms(plan.notes_s[next]) <= performance.now(); next += 1) {
-      this.capture.note(this.page_ms(plan.notes_s[next]), "simulated");
-    }
-    if (plan.notes_s[next] === undefined) return;
-    const wait_ms = this.page_ms(plan.notes_s[next]) - performance.now();
-    this.noteTimer = setTimeout(() => this.#simulate(next), Math.max(0, wait_ms));
-  }
+/** @param {string} reading its address, "" where the take was refused */
+function arrived(reading) {
+  if (reading) location.assign(reading);
+  else show("Kept", "in this browser", `The take was refused: ${playing?.ledger.take.refused}`);
 }
 
 /** @param {string} word @param {string} line @param {string} text */
@@ -183,30 +145,11 @@ function show(word, line, text) {
   element("tap-text").textContent = text;
 }
 
-async function begin() {
-  if (playing) return;
-  playing = new Playing();
-  /** @type {HTMLElement} */ (document.activeElement)?.blur?.();
-  element("tap-word").textContent = plan.notes_s ? "Listen" : "Tap here";
-  element("tap-text").textContent = plan.notes_s ? "The simulated player plays this take." : "or press Space, J or F.";
-  try {
-    await playing.begin();
-  } catch (error) {
-    playing = null;
-    show("No sound", "the browser gave none", `The click could not start: ${error}`);
-  }
-}
-
 /** Change a setting now, or while playing when a click next sounds. @param {() => void} change */
 function change(change) {
-  if (playing?.page && !playing.over) playing.page.later(change);
+  if (state === "playing") playing?.page.later(change);
   else change();
 }
-
-const toggles = {
-  KeyV: () => (stage.dataset.verdicts = stage.dataset.verdicts === "shown" ? "hidden" : "shown"),
-  KeyD: () => look(document.documentElement.dataset.look === "stage" ? "paper" : "stage"),
-};
 
 /** @param {string} name */
 function look(name) {
@@ -214,21 +157,41 @@ function look(name) {
   localStorage.setItem("giusto-look", name);
 }
 
+/** @param {"shown" | "hidden"} shown whether each return is told while playing */
+function verdicts(shown) {
+  stage.dataset.verdicts = shown;
+  element("verdicts").textContent = shown === "shown" ? "shown" : "hidden";
+}
+
+/** @type {Record<string, () => void>} */
+const TOGGLES = {
+  KeyV: () => verdicts(stage.dataset.verdicts === "shown" ? "hidden" : "shown"),
+  KeyD: () => look(document.documentElement.dataset.look === "stage" ? "paper" : "stage"),
+};
+
 look(localStorage.getItem("giusto-look") ?? "paper");
+go("idle");
 
 addEventListener("keydown", (event) => {
   if (event.ctrlKey || event.metaKey || event.altKey || event.repeat) return;
-  if (event.code in toggles) change(toggles[event.code]);
-  else if (!playing && ["Space", "Enter"].includes(event.code)) {
+  if (event.code in TOGGLES) change(TOGGLES[event.code]);
+  else if (state === "idle" && ["Space", "Enter"].includes(event.code)) {
     event.preventDefault();
-    begin();
-  } else if (event.code === "Escape") playing ? playing.finish("stopped") : location.assign(stage.dataset.home ?? "/");
-  else if (event.code === "Backspace" && playing && confirm("Stop, and forget this take?")) playing.discard();
+    on("begin");
+  } else if (event.code === "Escape") on("stop");
+  else if (event.code === "Backspace" && state === "playing" && confirm("Stop, and forget this take?")) on("discard");
 });
 
-element("tap").addEventListener("click", begin);
+element("tap").addEventListener("click", () => on("begin"));
 
-const stop = element("stop");
-let holding = 0;
-stop.addEventListener("pointerdown", () => (holding = setTimeout(() => playing?.finish("stopped"), HOLD_MS)));
-for (const gone of ["pointerup", "pointercancel", "pointerleave"]) stop.addEventListener(gone, () => clearTimeout(holding));
+/** A button that acts when it is held, so that no stroke beside it ends a take. @param {string} id @param {Event} event */
+function held(id, event) {
+  const button = element(id);
+  /** @type {ReturnType<typeof setTimeout> | undefined} */
+  let holding;
+  button.addEventListener("pointerdown", () => (holding = setTimeout(() => on(event), HOLD_MS)));
+  for (const gone of ["pointerup", "pointercancel", "pointerleave"]) button.addEventListener(gone, () => clearTimeout(holding));
+}
+
+held("stop", "stop");
+held("discard", "discard");

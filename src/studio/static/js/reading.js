@@ -1,13 +1,14 @@
-// The reading: Up and Down move between silences; Enter on one opens it, as any link.
+// The reading: N goes to the next silence, Up and Down between them once one has the focus.
 
 const silences = [...document.querySelectorAll("[data-silence]")];
 
 addEventListener("keydown", (event) => {
-  if (event.ctrlKey || event.metaKey || event.altKey || !["ArrowUp", "ArrowDown"].includes(event.key)) return;
+  if (event.ctrlKey || event.metaKey || event.altKey || !silences.length) return;
   const target = /** @type {Element} */ (event.target);
-  if (target.closest("input, textarea, select") || !silences.length) return;
+  if (target.closest("input, textarea, select")) return;
   const at = silences.indexOf(/** @type {Element} */ (document.activeElement));
-  const next = event.key === "ArrowDown" ? at + 1 : at < 0 ? silences.length - 1 : at - 1;
+  const next = event.key === "n" || (at >= 0 && event.key === "ArrowDown") ? at + 1 : at >= 0 && event.key === "ArrowUp" ? at - 1 : null;
+  if (next === null) return; // the arrows scroll, as everywhere
   const link = silences[Math.min(Math.max(next, 0), silences.length - 1)];
   if (link instanceof HTMLElement) {
     event.preventDefault();

@@ -19,10 +19,53 @@ function markWords() {
 addEventListener("htmx:afterSwap", markWords);
 addEventListener("pageshow", markWords);
 
+// A word that is still being typed when the sentence is drawn again keeps what was typed meanwhile.
+/** @type {{id: string, value: string} | null} */
+let typed = null;
+let swapping = false; // a word that is taken out while it is typed in says that it changed; it did not
+addEventListener("htmx:beforeSwap", (event) => (swapping = /** @type {CustomEvent} */ (event).detail.shouldSwap));
+addEventListener("input", (event) => {
+  const word = event.target;
+  typed = word instanceof HTMLInputElement && word.closest("#words") ? { id: word.id, value: word.value } : null;
+});
+addEventListener("htmx:afterSwap", () => {
+  swapping = false;
+  const word = typed && document.getElementById(typed.id);
+  if (!typed || !(word instanceof HTMLInputElement) || word !== document.activeElement || word.value === typed.value) return;
+  word.value = typed.value;
+  word.dispatchEvent(new Event("input", { bubbles: true }));
+});
+addEventListener("change", () => {
+  if (!swapping) typed = null;
+});
+
+// Ten quick steps are ten steps: those that come while the sentence is being drawn wait for their turn.
+/** @type {string[]} */
+const steps = [];
+let drawing = false;
+addEventListener("click", (event) => {
+  const step = /** @type {Element} */ (event.target).closest("[hx-get][id]");
+  if (!step || !drawing) return;
+  event.preventDefault();
+  event.stopPropagation();
+  steps.push(step.id);
+}, { capture: true });
+addEventListener("htmx:beforeRequest", (event) => {
+  if (event.target instanceof Element && event.target.matches("[hx-get][id]")) drawing = true;
+});
+// Only then are the new links htmx's own: at the swap they would still lead to a page of their own.
+for (const over of ["htmx:afterSettle", "htmx:responseError", "htmx:sendError", "htmx:swapError", "htmx:timeout"]) {
+  addEventListener(over, () => {
+    drawing = false;
+    const next = steps.shift();
+    if (next) document.getElementById(next)?.click();
+  });
+}
+
 // Left and right go through a word's options, on every system.
 addEventListener("keydown", (event) => {
   const word = /** @type {HTMLElement} */ (event.target);
-  const step = { ArrowLeft: -1, ArrowRight: 1 }[event.key];
+  const step = event.key === "ArrowLeft" ? -1 : event.key === "ArrowRight" ? 1 : 0;
   if (!step || !(word instanceof HTMLSelectElement)) return;
   event.preventDefault();
   const index = word.selectedIndex + step;
@@ -41,7 +84,8 @@ addEventListener("keydown", (event) => {
 
 /** @type {number[]} */
 let taps = [];
-let taken = 0;
+/** @type {ReturnType<typeof setTimeout> | undefined} */
+let taken;
 
 /** Take one tap, and once there are some, the tempo that the server finds in them. @param {Event} event */
 async function tap(event) {
@@ -72,21 +116,23 @@ addEventListener("click", (event) => {
 });
 
 // What was tapped stays said when the sheet is drawn again.
-addEventListener("htmx:beforeSwap", () => {
-  const text = document.getElementById("tapped")?.textContent;
-  if (text) addEventListener("htmx:afterSwap", () => document.getElementById("tapped")?.replaceChildren(text), { once: true });
-});
+let said = "";
+addEventListener("htmx:beforeSwap", () => (said = document.getElementById("tapped")?.textContent ?? ""));
+addEventListener("htmx:afterSwap", () => document.getElementById("tapped")?.replaceChildren(said));
 
 /** Play an accent and three clicks. @param {HTMLElement} button */
 async function sound(button) {
   const context = newContext();
-  await context.resume();
-  const sounds = await fetchSounds(context, button.dataset.voice ?? "");
-  const clicks = ["accent", "click", "click", "click"].map((kind, beat) => [beat * 0.5, kind]);
-  const clicker = new Clicker(context, clicks, sounds, JSON.parse(button.dataset.gains ?? "{}"));
-  clicker.start(0.1);
-  setTimeout(() => {
+  try {
+    await context.resume();
+    const sounds = await fetchSounds(context, button.dataset.voice ?? "");
+    /** @type {[number, string][]} */
+    const clicks = [[0, "accent"], [0.5, "click"], [1, "click"], [1.5, "click"]];
+    const clicker = new Clicker(context, clicks, sounds, JSON.parse(button.dataset.gains ?? "{}"));
+    clicker.start(0.1);
+    await new Promise((done) => setTimeout(done, 2200));
     clicker.stop();
-    context.close();
-  }, 2200);
+  } finally {
+    await context.close();
+  }
 }

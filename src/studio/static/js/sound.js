@@ -46,6 +46,9 @@ export class Clicker {
     this.sounds = sounds;
     this.clicks = clicks;
     this.next = 0;
+    this.zeroFrame = 0;
+    /** @type {ReturnType<typeof setInterval> | undefined} */
+    this.timer = undefined;
     this.out = new GainNode(context);
     this.out.connect(context.destination);
     /** @type {Record<string, GainNode>} */

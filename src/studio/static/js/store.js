@@ -1,28 +1,51 @@
-// What was played and is not yet acknowledged, in the browser's own database (IndexedDB).
+// What was played and is not yet read by the server, in the browser's own database (IndexedDB).
 
 /**
- * @typedef {{id: string, begin: object, begun: boolean, count: number,
- *            ended: {how: string, batches: number} | null, discarded: boolean, refused: string}} Kept
- * @typedef {{take: string, number: number, open: boolean,
- *            body: {stamps_ms: number[], sources: string[], pairs: number[][]}}} Batch
+ * A take as this browser keeps it. Its batches stay here until the server has ended it.
+ * @typedef {object} Kept
+ * @property {string} id
+ * @property {string} [player] whose take it is; none in takes that an earlier version kept
+ * @property {object} begin the message that begins it
+ * @property {boolean} begun whether the server has that
+ * @property {number} count batches so far
+ * @property {{how: string, batches: number} | null} ended
+ * @property {boolean} discarded
+ * @property {string} refused why the server will never take it, or ""
+ *
+ * @typedef {{at_ms: number, source: string, strength?: number}} Note
+ * @typedef {{notes: Note[], pairs: number[][]}} Body
+ * @typedef {{take: string, number: number, open: boolean, body: Body}} Batch
  */
 
 const NAME = "giusto";
+const PATIENCE_MS = 4000; // a database that has not opened by then is none
 
 /** @type {Promise<IDBDatabase> | undefined} */
 let opening;
 
+/** Open the database; one that was closed under us is opened again. @returns {Promise<IDBDatabase>} */
 function database() {
   opening ??= new Promise((resolve, reject) => {
     const request = indexedDB.open(NAME, 1);
+    const late = setTimeout(() => reject(new Error("the browser's database does not open")), PATIENCE_MS);
     request.onupgradeneeded = () => {
       request.result.createObjectStore("takes", { keyPath: "id" });
       request.result.createObjectStore("batches", { keyPath: ["take", "number"] });
     };
-    request.onsuccess = () => resolve(request.result);
-    request.onerror = () => reject(request.error);
+    request.onsuccess = () => {
+      clearTimeout(late);
+      request.result.onclose = forget;
+      request.result.onversionchange = () => (request.result.close(), forget());
+      resolve(request.result);
+    };
+    request.onerror = () => (clearTimeout(late), reject(request.error));
   });
+  opening.catch(forget);
   return opening;
+}
+
+function forget() {
+  opening = undefined;
 }
 
 /**
@@ -35,20 +58,28 @@ function database() {
 async function within(mode, work) {
   const db = await database();
   return new Promise((resolve, reject) => {
-    const transaction = db.transaction(["takes", "batches"], mode, { durability: "strict" });
+    /** @type {IDBTransaction} */
+    let transaction;
+    try {
+      transaction = db.transaction(["takes", "batches"], mode, { durability: "strict" });
+    } catch (error) {
+      forget(); // the connection is dead: the next call opens another
+      reject(error);
+      return;
+    }
     const request = work(transaction.objectStore("takes"), transaction.objectStore("batches"));
     transaction.oncomplete = () => resolve(/** @type {T} */ (request?.result));
     transaction.onerror = transaction.onabort = () => reject(transaction.error);
   });
 }
 
-/** @param {Kept} take */
+/** @param {Kept} take @returns {Promise<void>} */
 export const putTake = (take) => within("readwrite", (takes) => void takes.put(take));
 
 /** @returns {Promise<Kept[]>} */
 export const allTakes = () => within("readonly", (takes) => takes.getAll());
 
-/** Keep a batch, and with it how many batches the take has. @param {Kept} take @param {Batch} batch */
+/** Keep a batch, and with it how many batches the take has. @param {Kept} take @param {Batch} batch @returns {Promise<void>} */
 export const putBatch = (take, batch) =>
   within("readwrite", (takes, batches) => {
     batches.put(batch);
@@ -59,11 +90,7 @@ export const putBatch = (take, batch) =>
 export const batchesOf = (id) =>
   within("readonly", (_, batches) => batches.getAll(IDBKeyRange.bound([id, 0], [id, Infinity])));
 
-/** @param {Batch} batch */
-export const dropBatch = (batch) =>
-  within("readwrite", (_, batches) => void batches.delete([batch.take, batch.number]));
-
-/** @param {string} id */
+/** @param {string} id @returns {Promise<void>} */
 export const dropTake = (id) =>
   within("readwrite", (takes, batches) => {
     takes.delete(id);

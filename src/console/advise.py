@@ -1,0 +1,36 @@
+"""Say what a take shows and what to play next, as codes with their evidence."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+
+from console.files import read_notes, read_schedule
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """Add this command's arguments."""
+    parser.add_argument("drill", metavar="DRILL.json")
+    parser.add_argument("take", metavar="TAKE.csv", help="onsets: a column time_s, ascending")
+    parser.add_argument(
+        "--before",
+        metavar="TAKE.csv",
+        action="append",
+        nargs="+",
+        default=[],
+        help="earlier takes of the same drill, oldest first",
+    )
+
+
+def run(chosen: argparse.Namespace) -> None:
+    """Write the judgement as JSON, ``advice/1``."""
+    plan, notes = read_schedule(chosen.drill), read_notes(chosen.take)
+    earlier_notes = [read_notes(path) for paths in chosen.before for path in paths]
+    from giusto.practice.judge import earlier, judge  # as in analyse
+    from giusto.reading import analyse
+
+    before = [earlier(plan, analyse(plan, each).reading) for each in earlier_notes]
+    judgement = judge(plan, analyse(plan, notes).reading, before=before)
+    json.dump(judgement.plain(), sys.stdout, indent=1, allow_nan=False)
+    sys.stdout.write("\n")

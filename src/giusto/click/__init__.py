@@ -1,0 +1,1 @@
+"""The click as sound and as MIDI."""

@@ -1,0 +1,375 @@
+"""The drill file, ``drill/1`` and ``drill/2``: what clicks, what is played, how long.
+
+The models mirror the file field by field. ``parse`` turns text into a ``Drill`` or raises one
+``DrillError`` that names every fault; ``docs/formats.md`` is the format for its users.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable
+from fractions import Fraction
+from math import lcm
+from typing import Annotated, Any, Literal
+
+from pydantic import (
+    BaseModel,
+    ConfigDict,
+    Discriminator,
+    Field,
+    PlainSerializer,
+    SerializerFunctionWrapHandler,
+    StringConstraints,
+    Tag,
+    ValidationError,
+    model_serializer,
+)
+
+from giusto.drill import position
+from giusto.drill.faults import fault_of
+from giusto.errors import DrillError, Fault
+
+LOWEST_BPM, HIGHEST_BPM = 10, 400  # by the contract of drill/1, as the next three
+MOST_BEATS, MOST_SLOTS, MOST_CYCLES = 64, 8, 2000
+MOST_PLACES, MOST_SEGMENTS = 512, 200
+MOST_OUTER = 8  # count-in and closing cycles
+
+MAX_BYTES = 1_000_000  # ours: a drill with every field in use stays under 200 kB
+MAX_TICKS_PER_BEAT = 10**9  # ours: keeps 128,512 beats of ticks exact in 64 bits and in a double
+
+Position = Annotated[str, Field(pattern=position.PATTERN, description="A place in the cycle, from beat 1")]
+PartOfBeat = Annotated[str, Field(pattern=r"^[1-9][0-9]{0,3}/[1-9][0-9]{0,3}$")]
+NOTE_VALUE = r"^[1-9][0-9]?/(1|2|4|8|16|32)$"
+NoteValue = Annotated[str, Field(pattern=NOTE_VALUE)]
+Name = Annotated[str, StringConstraints(max_length=120, pattern=r"^[^\x00-\x1f\x7f]*$")]
+
+
+def _plain_number(value: float) -> float | int:
+    return int(value) if value.is_integer() else value
+
+
+class _Part(BaseModel):
+    """What all parts of the file share: no unknown fields, no coercion, no change afterwards."""
+
+    model_config = ConfigDict(extra="forbid", strict=True, frozen=True, allow_inf_nan=False)
+
+
+Cycles = Annotated[int, Field(ge=1, le=MOST_CYCLES)]
+Bpm = Annotated[float, Field(ge=LOWEST_BPM, le=HIGHEST_BPM), PlainSerializer(_plain_number)]
+Places = Annotated[tuple[Position, ...], Field(strict=False, min_length=1, max_length=MOST_PLACES)]
+
+
+def _by_tag(by: object) -> str | None:
+    if isinstance(by, str):
+        return "notch"
+    return "number" if isinstance(by, int | float) and not isinstance(by, bool) else None
+
+
+class TempoSteps(_Part):
+    """The tempo changes by a step after every so many cycles, up or down to a last one (``drill/2``)."""
+
+    every_cycles: Cycles
+    by: Annotated[
+        Annotated[Literal["notch"], Tag("notch")]
+        | Annotated[float, Field(ge=-HIGHEST_BPM, le=HIGHEST_BPM), PlainSerializer(_plain_number), Tag("number")],
+        Discriminator(_by_tag, custom_error_type="step", custom_error_message='a number of bpm or "notch"'),
+    ]
+    to: Bpm
+    on: Literal["sounding", "any"] = "sounding"
+
+
+class Tempo(_Part):
+    """How fast: ``bpm`` beats a minute, each beat worth ``beat`` of a whole note; and how that changes."""
+
+    bpm: Bpm
+    beat: NoteValue = "1/4"
+    steps: TempoSteps | None = None
+
+    @model_serializer(mode="wrap")
+    def _without_nothing(self, serialize: SerializerFunctionWrapHandler) -> dict[str, Any]:
+        """Leave out what ``drill/1`` does not know."""
+        plain: dict[str, Any] = serialize(self)
+        return plain if self.steps else {name: value for name, value in plain.items() if name != "steps"}
+
+
+class Cycle(_Part):
+    """The stretch that repeats: a bar, a tala cycle."""
+
+    beats: Annotated[int, Field(ge=1, le=MOST_BEATS)]
+    groups: Annotated[tuple[Annotated[int, Field(ge=1, le=MOST_BEATS)], ...] | None, Field(strict=False)] = None
+
+    @property
+    def grouping(self) -> tuple[int, ...]:
+        """The groups, one group of all beats where the file names none."""
+        return self.groups or (self.beats,)
+
+
+class FixedSilence(_Part):
+    """``heard`` cycles sound, then ``silent`` are silent, again and again."""
+
+    kind: Literal["fixed"]
+    heard: Cycles
+    silent: Cycles
+
+
+class GrowingSilence(_Part):
+    """Each silence is ``step`` cycles longer than the one before, up to ``max``."""
+
+    kind: Literal["growing"]
+    heard: Cycles
+    silent: Cycles
+    step: Cycles
+    max: Cycles
+
+
+class RandomSilence(_Part):
+    """After the first cycle each unit is silent by chance, never more than ``longest`` in a row."""
+
+    kind: Literal["random"]
+    unit: Literal["beat", "cycle"]
+    probability: Annotated[float, Field(ge=0, le=1)]
+    longest: Cycles
+    seed: Annotated[int, Field(ge=0, le=2**53 - 1)]
+
+
+class Shift(_Part):
+    """After every ``every_cycles`` cycles all clicks move by a part of a beat."""
+
+    every_cycles: Cycles
+    by: PartOfBeat
+
+
+class Clicks(_Part):
+    """Where the click sounds."""
+
+    on: Places
+    every: Cycles = 1
+    silence: Annotated[FixedSilence | GrowingSilence | RandomSilence | None, Field(discriminator="kind")] = None
+    shift: Shift | None = None
+    accent: Literal["none", "first", "groups"] = "none"
+    subdivide: Annotated[int, Field(ge=1, le=MOST_SLOTS)] = 1
+
+
+class Segment(_Part):
+    """``cycles`` cycles in which the player plays ``at`` these places."""
+
+    cycles: Cycles
+    at: Places
+
+
+def _play_tag(play: object) -> str | None:
+    if isinstance(play, str):
+        return "word"
+    if isinstance(play, list | tuple):
+        return "segments" if play and isinstance(play[0], dict | Segment) else "places"
+    return None
+
+
+class Part(_Part):
+    """What the player plays."""
+
+    grid: Annotated[int, Field(ge=1, le=MOST_SLOTS)]
+    play: Annotated[
+        Annotated[Literal["grid", "free"], Tag("word")]
+        | Annotated[Places, Tag("places")]
+        | Annotated[tuple[Segment, ...], Field(strict=False, min_length=1, max_length=MOST_SEGMENTS), Tag("segments")],
+        Discriminator(
+            _play_tag,
+            custom_error_type="play",
+            custom_error_message='"grid", "free", a list of places or a list of segments',
+        ),
+    ] = "grid"
+
+
+class Drill(_Part):
+    """A whole drill: the click, the part and how long they go on."""
+
+    giusto: Literal["drill/1", "drill/2"]
+    name: Name = ""
+    tempo: Tempo
+    cycle: Cycle
+    clicks: Clicks
+    part: Part
+    count_in: Annotated[int, Field(ge=0, le=MOST_OUTER)] = 1
+    cycles: Cycles
+    close: Annotated[int, Field(ge=0, le=MOST_OUTER)] = 1
+
+    def plain(self) -> dict[str, Any]:
+        """Return the drill as what ``json.dumps`` takes."""
+        return self.model_dump(mode="json")
+
+
+def parse(text: str | bytes) -> Drill:
+    """Read a drill file.
+
+    Parameters
+    ----------
+    text : str or bytes
+        JSON, UTF-8.
+
+    Returns
+    -------
+    Drill
+
+    Raises
+    ------
+    DrillError
+        With every fault, its path, what was found and what is allowed.
+    """
+    if len(text) > MAX_BYTES:
+        raise DrillError([Fault("", f"the file is larger than {MAX_BYTES:,} bytes", "too_large")])
+    try:
+        decoded = text.decode("utf-8-sig") if isinstance(text, bytes) else text
+        found = json.loads(decoded, object_pairs_hook=_unique, parse_constant=_refuse_constant)
+    except DrillError:
+        raise
+    except UnicodeDecodeError as error:
+        raise DrillError([Fault("", f"not UTF-8 text (byte {error.start})", "not_json")]) from None
+    except json.JSONDecodeError as error:
+        where = f"line {error.lineno}, column {error.colno}"
+        raise DrillError([Fault("", f"not JSON: {error.msg} at {where}", "not_json")]) from None
+    except (RecursionError, ValueError):
+        raise DrillError([Fault("", "not JSON: nested too deeply or a number too long", "not_json")]) from None
+    return validate(found)
+
+
+def validate(found: object) -> Drill:
+    """Check plain values, as ``json.loads`` gives them, and return the drill.
+
+    Raises
+    ------
+    DrillError
+        As ``parse``.
+    """
+    if not isinstance(found, dict):
+        raise DrillError([Fault("", f"a drill is a JSON object, not {type(found).__name__}", "not_object")])
+    try:
+        drill = Drill.model_validate(found)
+    except ValidationError as error:
+        raise DrillError([fault_of(detail) for detail in error.errors()]) from None
+    if faults := [*_tempo_faults(drill), *_cycle_faults(drill), *_click_faults(drill), *_part_faults(drill)]:
+        raise DrillError(faults)
+    return _canonical(drill)
+
+
+def ticks_per_beat(drill: Drill) -> int:
+    """Return the fewest equal parts of a beat on which all clicks and slots of the drill fall."""
+    shift = drill.clicks.shift
+    moved = Fraction(shift.by).denominator if shift else 1
+    clicks = (position.parse(text).denominator for text in drill.clicks.on)
+    return lcm(drill.part.grid, drill.clicks.subdivide, moved, *clicks)
+
+
+def json_schema(version: int) -> dict[str, Any]:
+    """Return the JSON Schema of ``drill/1`` or ``drill/2``; rules between fields stand in ``docs/formats.md``."""
+    schema = Drill.model_json_schema(mode="validation")
+    schema["properties"]["giusto"] = {"const": f"drill/{version}", "title": "Giusto", "type": "string"}
+    if version == 1:
+        del schema["$defs"]["TempoSteps"], schema["$defs"]["Tempo"]["properties"]["steps"]
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **schema}
+
+
+def _unique(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    fields = dict(pairs)
+    if len(fields) < len(pairs):
+        seen: set[str] = set()
+        twice = next(name for name, _ in pairs if name in seen or seen.add(name))  # type: ignore[func-returns-value]
+        raise DrillError([Fault(twice[:60], "stands twice in one object, allowed is once", "twice")])
+    return fields
+
+
+def _refuse_constant(name: str) -> None:
+    raise DrillError([Fault("", f"{name} is no number that a drill may use", "not_finite")])
+
+
+def _canonical(drill: Drill) -> Drill:
+    """Return the drill with each place in its one spelling, ascending: ``"2+2/4"`` is ``"2+1/2"``."""
+    clicks, play = drill.clicks, drill.part.play
+    named: object = play
+    shift = clicks.shift and clicks.shift.model_copy(update={"by": str(Fraction(clicks.shift.by))})
+    if not isinstance(play, str):
+        segments = [piece for piece in play if isinstance(piece, Segment)]
+        named = tuple(piece.model_copy(update={"at": _spelled(piece.at)}) for piece in segments) or _spelled(play)
+    return drill.model_copy(
+        update={
+            "clicks": clicks.model_copy(update={"on": _spelled(clicks.on), "shift": shift}),
+            "part": drill.part.model_copy(update={"play": named}),
+        }
+    )
+
+
+def _spelled(places: Iterable[Any]) -> tuple[str, ...]:
+    return tuple(position.write(place) for place in sorted(position.parse(text) for text in places))
+
+
+def _tempo_faults(drill: Drill) -> list[Fault]:
+    tempo, steps = drill.tempo, drill.tempo.steps
+    if drill.giusto == "drill/1" and "steps" in tempo.model_fields_set:
+        return [Fault("tempo.steps", "is not a field that drill/1 may have; drill/2 has it", "unknown_field")]
+    if steps is None or steps.by == "notch":
+        return []
+    if not steps.by:
+        return [Fault("tempo.steps.by", 'is 0, allowed is a number of bpm other than 0, or "notch"', "range")]
+    if (steps.to - tempo.bpm) * steps.by < 0:
+        sign, side = ("below 0", "below") if steps.by > 0 else ("above 0", "above")
+        problem = f"is {steps.by:g}, allowed is {sign}: tempo.steps.to, {steps.to:g}, lies {side} tempo.bpm"
+        return [Fault("tempo.steps.by", problem, "range")]
+    return []
+
+
+def _cycle_faults(drill: Drill) -> list[Fault]:
+    total = sum(drill.cycle.grouping)
+    if total == drill.cycle.beats:
+        return []
+    problem = f"is a sum of {total}, allowed is the cycle's {drill.cycle.beats} beats"
+    return [Fault("cycle.groups", problem, "groups_sum")]
+
+
+def _click_faults(drill: Drill) -> list[Fault]:
+    faults = _place_faults(drill.clicks.on, path="clicks.on", beats=drill.cycle.beats)
+    if not faults and ticks_per_beat(drill) > MAX_TICKS_PER_BEAT:
+        problem = f"divides the beat into {ticks_per_beat(drill):,} parts, allowed is {MAX_TICKS_PER_BEAT:,}"
+        faults.append(Fault("clicks.on", problem, "too_fine"))
+    silence = drill.clicks.silence
+    if isinstance(silence, GrowingSilence) and silence.max < silence.silent:
+        problem = f"is {silence.max}, allowed is {silence.silent} (clicks.silence.silent) or more"
+        faults.append(Fault("clicks.silence.max", problem, "range"))
+    if drill.clicks.shift and Fraction(drill.clicks.shift.by) >= 1:
+        problem = f'is "{drill.clicks.shift.by}", allowed is a part of a beat below 1'
+        faults.append(Fault("clicks.shift.by", problem, "range"))
+    return faults
+
+
+def _part_faults(drill: Drill) -> list[Fault]:
+    play, grid = drill.part.play, drill.part.grid
+    if isinstance(play, str):
+        return []
+    if isinstance(play[0], Segment):
+        lists = {f"part.play[{i}].at": segment.at for i, segment in enumerate(play)}
+    else:
+        lists = {"part.play": play}
+    return [
+        fault
+        for path, places in lists.items()
+        for fault in _place_faults(places, path=path, beats=drill.cycle.beats, grid=grid)
+    ]
+
+
+def _place_faults(places: tuple[str, ...], *, path: str, beats: int, grid: int | None = None) -> list[Fault]:
+    faults, seen = [], set()
+    for index, text in enumerate(places):
+        where = f"{path}[{index}]"
+        try:
+            place = position.parse(text)
+        except ValueError:
+            faults.append(Fault(where, f'is "{text}", allowed is {position.RULE}', "position"))
+            continue
+        if place >= beats:
+            faults.append(Fault(where, f'is "{text}", allowed are places in a cycle of {beats} beats', "position"))
+        elif place in seen:
+            faults.append(Fault(where, f'is "{text}" a second time, allowed is once', "twice"))
+        elif grid is not None and (place * grid).denominator != 1:
+            problem = f'is "{text}", allowed are the slots of part.grid, {grid} a beat'
+            faults.append(Fault(where, problem, "off_grid"))
+        seen.add(place)
+    return faults

@@ -1,0 +1,67 @@
+"""One thing that a take shows, with its evidence: a code and figures, no words."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from giusto.figures.silence import Came
+from giusto.ranges import Range
+
+Judged = Literal[
+    "few", "slip", "narrow", "wide", "spread", "held", "edge", "follows", "crushed", "stretched", "place", "tired"
+]
+Played = Literal[
+    "half",
+    "double",
+    "stopped-alone",
+    "joined-late",
+    "doubled",
+    "other-part",
+    "not-this-drill",
+    "stopped-in-silence",
+]
+# Findings that say that another thing was played than was asked, and those of them that no time is read from.
+NOT_AS_ASKED = ("not-this-drill", "stopped-alone", "half", "double", "doubled", "other-part")
+NO_VERDICT = ("not-this-drill", "other-part")
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """One thing that a take shows.
+
+    Attributes
+    ----------
+    code : str
+        Of time: ``few`` notes; ``slip`` of whole beats; subdivisions ``narrow`` (rushing) or ``wide``
+        (dragging); ``spread`` without lean; all silences ``held``; too close to call, ``edge``; ``follows``
+        the click. Of rhythm: a length in the beat ``crushed`` or ``stretched``; a beat of the cycle that
+        leans, ``place``. ``tired``. Of what was played against what was asked: ``half`` and ``double`` the
+        notes; ``stopped-alone``, silent in the silences; ``joined-late``; ``doubled``, two strokes for one;
+        ``other-part``; ``not-this-drill``; ``stopped-in-silence``.
+    size : float
+        ``narrow``, ``wide``: percent of tempo. ``slip``: beats. ``spread``: ms. ``follows``: alpha.
+        ``crushed``, ``stretched``: percent of the asked length. ``place``: ms. ``tired``: ratio. ``half``,
+        ``double``: how many times. ``joined-late``: the cycle. ``doubled``: ms between the strokes.
+        ``stopped-in-silence``: ms off by then. Others: how many notes or silences.
+    ci95 : (float, float) or None
+    n : int
+        Silences, steps, notes or cycles that show it.
+    slot_ms : float or None
+        ``narrow``, ``wide``: how many ms each slot must be felt wider (positive) or narrower.
+    came : str or None
+        ``narrow``, ``wide``: how the drift came.
+    where : str or None
+        Silence by number, slots of a length as ``1/2 to 1``, beat, cycle, or ``alone`` for the silences only.
+    takes : int
+        How many takes were read together for it.
+    """
+
+    code: Judged | Played
+    size: float
+    ci95: Range | None
+    n: int
+    slot_ms: float | None = None
+    came: Came | None = None
+    where: str | None = None
+    takes: int = 1

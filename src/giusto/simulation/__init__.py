@@ -1,0 +1,1 @@
+"""Players whose truth is known, and how true their readings are."""

@@ -1,0 +1,249 @@
+"""How true the readings are: simulated players whose truth is known, over a grid of drills.
+
+Every cell of the grid is a drill and a kind of player; each is played some times with a bias of its
+own. What a reading says is held against the truth, and the drift also against a smoother that is
+told the true pairs and the true sizes.
+"""
+
+from __future__ import annotations
+
+import time
+import tracemalloc
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
+from itertools import product
+from typing import Any
+
+import numpy as np
+
+from giusto.drill import validate
+from giusto.notes.match import match
+from giusto.reading.analyse import analyse
+from giusto.schedule import Schedule, schedule
+from giusto.schedule.timeline import timeline
+from giusto.simulation.player import Player, SimulatedTake, simulate
+from giusto.timekeeper.take import Sizes, chain
+from giusto.timekeeper.track import smooth
+
+TEMPI_BPM = (30, 60, 96, 140, 210)
+SILENT_CYCLES = (1, 2, 4, 8, 16)
+# Clock in percent, hand in ms, slow wander in percent, missed and extra notes.
+HANDS = {
+    "steady": {"clock_percent": 0.8, "hand_ms": 4.0},
+    "fair": {"clock_percent": 1.5, "hand_ms": 8.0},
+    "loose": {"clock_percent": 3.0, "hand_ms": 15.0},
+    "holes": {"clock_percent": 1.5, "hand_ms": 8.0, "missed": 0.03, "extra": 0.03},
+    "wander": {"clock_percent": 1.5, "hand_ms": 8.0, "wander_percent": 1.0},
+}
+# Bias as a share of the most; the most is 6 %, and less where 0.4 beat would be left behind.
+BIASES = (-1.0, -0.5, -0.25, -0.1, 0.0, 0.0, 0.0, 0.1, 0.25, 0.5, 1.0)
+MOST_PERCENT, MOST_BEATS, FARTHEST_BEATS = 6.0, 0.4, 0.45
+DRIFTS_BEATS = (-2.0, -1.3, -1.0, -0.7, 0.7, 1.0, 1.3, 2.0)  # drift of a long silence in whole beats and more
+LOST_BEATS = (-1.0, 1.0)
+SLIP_GRIDS, SLIP_SILENT = (1, 2, 4), (8, 16)  # notes a beat, cycles
+LONGEST_S = 600  # a drill of the grid is at least three silences, and shorter than this
+SIZES = (100, 1_000, 10_000, 100_000)  # notes, for the cost; the first is read once before, unmeasured
+
+
+@dataclass(slots=True)
+class Tally:
+    """What was counted over the takes of one row of the table."""
+
+    takes: int = 0
+    notes: int = 0
+    mislabelled: int = 0
+    drift_error_ms: list[float] = field(default_factory=list)
+    oracle_error_ms: list[float] = field(default_factory=list)
+    covered: dict[str, list[bool]] = field(default_factory=dict)
+    unbiased_verdicts: list[bool] = field(default_factory=list)
+    found: dict[str, list[tuple[float, float]]] = field(default_factory=dict)
+    slips_right: list[bool] = field(default_factory=list)
+
+    def add(self, figure: str, truth: float, span: tuple[float, float] | None, estimate: float | None = None) -> None:
+        """Note whether a range holds the truth, and what was found; no range, no note."""
+        if span is not None:
+            self.covered.setdefault(figure, []).append(span[0] <= truth <= span[1])
+        if estimate is not None:
+            self.found.setdefault(figure, []).append((truth, estimate))
+
+    def share(self, figure: str) -> float:
+        """Return how often a figure's range held the truth, in percent."""
+        held = self.covered.get(figure, [])
+        return 100 * float(np.mean(held)) if held else float("nan")
+
+    @property
+    def rmse_ratio(self) -> float:
+        """Root mean square error of the drift over that of the oracle."""
+        return _rms(self.drift_error_ms) / _rms(self.oracle_error_ms)
+
+
+@dataclass(frozen=True, slots=True)
+class Cost:
+    """What reading a take of so many notes costs."""
+
+    notes: int
+    ms_per_thousand: float
+    peak_mb: float
+
+
+def drill_of(bpm: float, silent: int) -> Schedule:
+    """Return the drill of a cell: as many heard cycles as fit, at least three silences, eighths."""
+    heard = min(max(silent, 1), 2)
+    fits = int(LONGEST_S / (60 / bpm * 4 * (heard + silent)))
+    turns = min(max(fits, 3), 8)
+    plain = {
+        "giusto": "drill/1",
+        "tempo": {"bpm": bpm},
+        "cycle": {"beats": 4},
+        "clicks": {"on": ["1", "2", "3", "4"], "silence": {"kind": "fixed", "heard": heard, "silent": silent}},
+        "part": {"grid": 2},
+        "cycles": turns * (heard + silent),
+    }
+    return schedule(validate(plain))
+
+
+def benchmark(
+    *,
+    seed: int,
+    repeats: int = 1,
+    hands: Sequence[str] = tuple(HANDS),
+    tempi_bpm: Sequence[int] = TEMPI_BPM,
+    silent_cycles: Sequence[int] = SILENT_CYCLES,
+) -> Iterator[tuple[str, int, Tally]]:
+    """Play the grid and yield a tally for each kind of player and length of silence.
+
+    Parameters
+    ----------
+    seed : int
+    repeats : int
+        Takes a cell and bias.
+    hands : sequence of str
+        Kinds of player, keys of ``HANDS``.
+    tempi_bpm, silent_cycles : sequence
+        The grid.
+    """
+    for kind, silent in product(hands, silent_cycles):
+        tally = Tally()
+        for bpm in tempi_bpm:
+            plan = drill_of(bpm, silent)
+            most = min(MOST_PERCENT, 100 * MOST_BEATS / (4 * silent + 1))
+            for index, share in enumerate(BIASES * repeats):
+                rng = np.random.default_rng([seed, bpm, silent, index, list(HANDS).index(kind)])
+                alpha, place_ms = float(rng.uniform(0.2, 0.8)), float(rng.normal(-20, 15))
+                player = Player(bias_percent=most * share, alpha=alpha, place_ms=place_ms, **HANDS[kind])
+                take = simulate(plan, player, seed=int(rng.integers(2**31)))
+                if np.max(np.abs(take.return_s)) <= FARTHEST_BEATS * plan.beat_s:
+                    _count(tally, plan, player, take)
+        yield kind, silent, tally
+
+
+def slips(*, seed: int) -> Iterator[tuple[float, Tally]]:
+    """Yield a tally for each drift of whole beats and more in a long silence: followed by notes, none is lost."""
+    for beats_off in DRIFTS_BEATS:
+        tally = Tally()
+        for grid, silent, index in product(SLIP_GRIDS, SLIP_SILENT, range(4)):
+            plain = drill_of(96, silent).drill.plain() | {"part": {"grid": grid, "play": "grid"}}
+            plan = schedule(validate(plain | {"cycles": 3 * (2 + silent)}))
+            player = Player(bias_percent=100 * (1 / (1 + beats_off / (4 * silent + 1)) - 1))
+            _count_slips(tally, plan, player, seed * 1000 + index, [0] * len(plan.silences))
+        yield beats_off, tally
+
+
+def lost_beats(*, seed: int) -> Iterator[tuple[float, Tally]]:
+    """Yield a tally for whole beats lost or gained at once, by a player of one note a cycle."""
+    for beats in LOST_BEATS:
+        tally = Tally()
+        for silent, index in product(SLIP_SILENT, range(12)):
+            plain = drill_of(96, silent).drill.plain() | {"part": {"grid": 1, "play": ["1"]}}
+            plan = schedule(validate(plain | {"cycles": 3 * (2 + silent)}))
+            player = Player(slip_beats=beats)
+            _count_slips(tally, plan, player, seed * 1000 + index, [round(beats)] * len(plan.silences))
+        yield beats, tally
+
+
+def _count_slips(tally: Tally, plan: Schedule, player: Player, seed: int, truth: list[int]) -> None:
+    take = simulate(plan, player, seed=seed)
+    tally.takes += 1
+    tally.notes += take.asked.size
+    tally.mislabelled += _mislabelled(plan, take)
+    silences = analyse(plan, take.onsets_s).reading.silences
+    for silence, drift_s, slipped in zip(silences, take.drift_s, truth, strict=True):
+        tally.slips_right.append(silence.slip_beats == slipped)
+        tally.add("drift", 1000 * float(drift_s), silence.ci95_ms, silence.drift_ms)
+
+
+def cost(*, seed: int) -> Iterator[Cost]:
+    """Yield what reading takes of growing length costs: time without, memory with, a tracer."""
+    for notes in SIZES:
+        plain: dict[str, Any] = drill_of(120, 2).drill.plain()
+        plain |= {"cycles": max(min(notes // 16, 2000), 4), "part": {"grid": 2, "play": "grid"}}
+        if notes > 16_000:
+            plain["part"]["grid"] = 8
+            plain["cycle"] = {"beats": 8, "groups": None}
+            plain["clicks"]["on"] = [str(beat + 1) for beat in range(8)]
+            plain["cycles"] = notes // 64
+        elif notes < 16_000:
+            plain["cycles"] = max(notes // 8, 4)
+        plan = schedule(validate(plain))
+        onsets_s = simulate(plan, Player(), seed=seed).onsets_s
+        if notes == SIZES[0]:
+            analyse(plan, onsets_s)
+        start = time.perf_counter()
+        analyse(plan, onsets_s)
+        took_s = time.perf_counter() - start
+        tracemalloc.start()
+        analyse(plan, onsets_s)
+        peak = tracemalloc.get_traced_memory()[1]
+        tracemalloc.stop()
+        yield Cost(onsets_s.size, 1e6 * took_s / onsets_s.size, peak / 1e6)
+
+
+def _count(tally: Tally, plan: Schedule, player: Player, take: SimulatedTake) -> None:
+    reading = analyse(plan, take.onsets_s).reading
+    tally.takes += 1
+    tally.notes += take.asked.size
+    tally.mislabelled += _mislabelled(plan, take)
+    oracle_ms = oracle_drift_ms(plan, player, take)
+    for index, silence in enumerate(reading.silences):
+        if silence.drift_ms is None:
+            continue
+        drift_ms, return_ms = 1000 * take.drift_s[index], 1000 * take.return_s[index]
+        tally.drift_error_ms.append(silence.drift_ms - drift_ms)
+        tally.oracle_error_ms.append(float(oracle_ms[index]) - drift_ms)
+        tally.add("drift", drift_ms, silence.ci95_ms)
+        tally.add("return", return_ms, silence.return_ci95_ms)
+    if reading.tendency:
+        tally.add("tendency", player.bias_percent, reading.tendency.ci95_percent)
+        if not player.bias_percent:
+            tally.unbiased_verdicts.append(reading.tendency.verdict in ("rushing", "dragging"))
+    if reading.variability and not player.wander_percent:
+        interval_ms = 1000 * plan.beat_s / plan.drill.part.grid
+        parts = reading.variability
+        tally.add("clock", player.clock_percent / 100 * interval_ms, parts.clock_ci95_ms, parts.clock_sd_ms)
+        tally.add("hand", player.hand_ms, parts.motor_ci95_ms, parts.motor_sd_ms)
+    if reading.correction:
+        tally.add("alpha", player.alpha, reading.correction.ci95, reading.correction.alpha)
+
+
+def _mislabelled(plan: Schedule, take: SimulatedTake) -> int:
+    found = match(plan, take.onsets_s)
+    label = np.full(take.asked.size, -1)
+    label[found.played] = found.asked
+    return int(np.count_nonzero(label != take.asked))
+
+
+def oracle_drift_ms(plan: Schedule, player: Player, take: SimulatedTake) -> np.ndarray:
+    """Return the drifts as a smoother finds them that knows the pairs and the sizes."""
+    line = timeline(plan)
+    real = take.asked >= 0
+    error_s = np.full(len(plan.playable), np.nan)
+    asked_s = plan.seconds(plan.playable.tick)
+    error_s[take.asked[real]] = take.onsets_s[real] - asked_s[take.asked[real]]
+    slot = plan.playable.offset % plan.ticks_per_beat
+    sizes = Sizes(clock=player.clock_percent / 100, hand_ms=player.hand_ms, alpha=player.alpha)
+    known = chain(line, error_s, note_in_beat=slot, beat_s=plan.beat_s)
+    return smooth(known, line.start, line.end, sizes=sizes).drift_ms
+
+
+def _rms(errors: list[float]) -> float:
+    return float(np.sqrt(np.mean(np.square(errors)))) if errors else float("nan")

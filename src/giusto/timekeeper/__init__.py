@@ -1,0 +1,1 @@
+"""Clock and hand apart: the two-level timekeeper as a state-space smoother."""

@@ -1,0 +1,83 @@
+"""How large a player's noise is: the likeliest sizes of a take, and points that stand for all likely ones."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from itertools import product
+from math import exp
+
+import numpy as np
+
+from giusto.arrays import FloatArray
+from giusto.timekeeper.excerpt import excerpt
+from giusto.timekeeper.mode import find_mode
+from giusto.timekeeper.prior import Prior, Seen, share_of
+from giusto.timekeeper.solution import Solution, log_likelihood, solve
+from giusto.timekeeper.take import Chain, Sizes
+
+GLANCE = 600  # ours: moments that choose where the search for the sizes starts
+LEAST_LOG_WEIGHT = -4.0  # ours: a corner of the mode's box counts for at least e⁻⁴ of the likeliest
+
+
+@dataclass(frozen=True, slots=True)
+class Likely:
+    """The sizes of a take: the likeliest, how sure, and weighted solutions that stand for all likely ones.
+
+    Attributes
+    ----------
+    mode : Sizes
+    solutions : list of Solution
+    weights : array of float, shape (solutions,)
+        Summing to 1.
+    free, free_sd : array of float, shape (3,)
+        Log of clock and of hand, log odds of alpha, and their posterior standard deviations.
+    found : bool
+        Whether the search for the likeliest ended there.
+    """
+
+    mode: Sizes
+    solutions: list[Solution]
+    weights: FloatArray
+    free: FloatArray
+    free_sd: FloatArray
+    found: bool
+
+    @property
+    def seen(self) -> Seen:
+        """What the take showed, for the player's history."""
+        (a, b, c), (d, e, f) = self.free.tolist(), self.free_sd.tolist()
+        return Seen((a, b, c), (d, e, f))
+
+
+def likely_sizes(take: Chain, prior: Prior) -> Likely:
+    """Return the likely sizes of a take, under what is known beforehand.
+
+    Notes
+    -----
+    The posterior of the three sizes is taken as normal about its mode; the eight corners of the box one
+    standard deviation wide along its axes, weighted by their own posterior, stand for all of it.
+    """
+    part, glance = excerpt(take), excerpt(take, most=GLANCE)
+
+    def cost(free: FloatArray, of: Chain = part) -> float:
+        return prior.cost(free) - log_likelihood(of, sizes_of(free))
+
+    trials = [prior.centre + prior.spread * [clock, hand, 0.0] for clock, hand in product((-1.0, 0.0, 1.0), repeat=2)]
+    start = min(trials, key=lambda free: cost(free, glance))
+    mode = find_mode(cost, start, prior.low, prior.high)
+    corners = [np.clip(mode.at + mode.axes @ z, prior.low, prior.high) for z in product((-1.0, 1.0), repeat=3)]
+    costs = np.array([cost(corner) for corner in corners])
+    weights = np.exp(np.maximum(costs.min() - costs, LEAST_LOG_WEIGHT))
+    return Likely(
+        mode=sizes_of(mode.at),
+        solutions=[solve(take, sizes_of(corner)) for corner in corners],
+        weights=weights / weights.sum(),
+        free=mode.at,
+        free_sd=mode.sd,
+        found=mode.found,
+    )
+
+
+def sizes_of(free: FloatArray) -> Sizes:
+    """Return the sizes that three unknowns stand for: log clock, log hand, log odds of alpha."""
+    return Sizes(clock=exp(free[0]), hand_ms=exp(free[1]), alpha=share_of(free[2]))

@@ -1,0 +1,138 @@
+"""The drill in words: what sounds, for how long, and how long each silence lasts."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from giusto.drill import Drill
+from giusto.drill.file import FixedSilence, GrowingSilence, RandomSilence, Segment
+from giusto.schedule import Schedule
+from giusto.tempo_scale import tempo_word
+from studio.drills.sentence.note_words import beat_word, note_word
+from studio.drills.sentence.places import CLICK_WORDS, click_word
+from studio.words import joined, minutes, ordinal
+
+MOST_NAMED = 6  # places; more are counted
+
+
+def click_words(drill: Drill) -> str:
+    """Return where the click sounds, such as ``beats 2 and 4``."""
+    word, on = click_word(drill), list(drill.clicks.on)
+    if word != "marked":
+        return CLICK_WORDS[word]
+    if len(on) > MOST_NAMED:
+        return f"{len(on)} places of the cycle"
+    return f"{'beat' if len(on) == 1 else 'beats'} {joined(on)}"
+
+
+def every_words(drill: Drill) -> str:
+    """Return which cycles the click is for: nothing where it is all of them."""
+    every = drill.clicks.every
+    return "" if every == 1 else f"every {ordinal(every)} cycle"
+
+
+def silence_words(drill: Drill) -> str:
+    """Return how heard and silent cycles alternate, such as ``2 cycles with it and 2 alone``."""
+    silence = drill.clicks.silence
+    if isinstance(silence, FixedSilence | GrowingSilence):
+        heard = f"{silence.heard} cycle{'s' if silence.heard > 1 else ''}"
+        grows = f", growing to {silence.max}" if isinstance(silence, GrowingSilence) else ""
+        return f"{heard} with it and {silence.silent} alone{grows}"
+    if isinstance(silence, RandomSilence):
+        return f"{100 * silence.probability:g}\u00a0% of the {silence.unit}s missing by chance"
+    return ""
+
+
+def shift_words(drill: Drill) -> str:
+    """Return how the click moves."""
+    shift = drill.clicks.shift
+    return f"moving by {shift.by} of a beat" if shift else ""
+
+
+def tempo_words(drill: Drill) -> str:
+    """Return the tempo, such as ``Quarter = 96`` or ``Quarter = 60, 2 faster every 8 cycles, up to 120``."""
+    tempo = drill.tempo
+    start = f"{beat_word(tempo.beat)} = {tempo.bpm:g}"
+    steps = tempo.steps
+    if steps is None:
+        return start
+    up = steps.to >= tempo.bpm
+    size = "a notch" if steps.by == "notch" else f"{abs(steps.by):g}"
+    cycles = "cycle" if steps.every_cycles == 1 else f"{steps.every_cycles} cycles"
+    way = f"{size} {'faster' if up else 'slower'} every {cycles}, {'up' if up else 'down'} to {steps.to:g}"
+    return f"{start}, {way}"
+
+
+def title(drill: Drill) -> str:
+    """Return a name for a drill that was made in the sentence."""
+    parts = (click_words(drill), every_words(drill), silence_words(drill), shift_words(drill))
+    words = ", ".join(filter(None, parts))
+    return (words[0].upper() + words[1:])[:120]
+
+
+def short(drill: Drill) -> str:
+    """Return one line for the foot of a page: ``Quarter = 96, every beat, 2 cycles with it …``."""
+    parts = [
+        tempo_words(drill),
+        click_words(drill),
+        every_words(drill),
+        silence_words(drill),
+        shift_words(drill),
+    ]
+    return ", ".join(part for part in parts if part)
+
+
+def facts(plan: Schedule) -> list[str]:
+    """Return what stands beside the sheet: silences and their length, beat, cycle, whole, tempo's word."""
+    return [
+        _silences(plan),
+        f"{minutes(float(plan.seconds(plan.end_tick)))} in all, count-in and close included.",
+        _beat(plan),
+        _apart(plan),
+        _notes(plan),
+        _italian(plan.drill.tempo.bpm),
+    ]
+
+
+def _beat(plan: Schedule) -> str:
+    cycle_s = plan.between_s(0, plan.cycle_ticks)
+    first = " at first" if plan.drill.tempo.steps else ""
+    return f"A beat lasts {1000 * plan.beat_s:.0f}\u00a0ms{first}, a cycle {cycle_s:.3g}\u00a0s."
+
+
+def _italian(bpm: float) -> str:
+    """Say a tempo's word; tables differ."""
+    printed, single = (tempo_word(bpm, table=table) for table in ("printed", "single"))
+    if printed == single:
+        return f"{printed}, by the scale’s printed ranges and by a table of single values."
+    return f"{printed} by the scale’s printed ranges, {single.lower()} by a table of single values: tables differ."
+
+
+def _silences(plan: Schedule) -> str:
+    lengths = sorted({round(plan.between_s(s.start_tick, s.end_tick), 1) for s in plan.silences})
+    if not lengths:
+        return "No silence longer than a beat."
+    span = f"{lengths[0]:.1f} s" if len(lengths) == 1 else f"{lengths[0]:.1f} to {lengths[-1]:.1f} s"
+    return f"{len(plan.silences)} silence{'s' if len(plan.silences) > 1 else ''} of {span}."
+
+
+def _apart(plan: Schedule) -> str:
+    """Say how far apart the body's clicks are, where that is one length and not a beat."""
+    body = plan.clicks.tick[plan.clicks.cycle >= 1]
+    body = body[body < plan.body_tick + plan.drill.cycles * plan.cycle_ticks]
+    gaps = np.unique(np.diff(body))
+    if gaps.size != 1 or gaps[0] == plan.ticks_per_beat or plan.drill.tempo.steps:
+        return ""
+    apart_s = float(plan.seconds(int(gaps[0])))
+    return f"A click every {apart_s:.3g}\u00a0s, {60 / apart_s:.3g} a minute."
+
+
+def _notes(plan: Schedule) -> str:
+    part = plan.drill.part
+    if part.play == "free":
+        return "No note is asked for."
+    word = note_word(plan.drill.tempo.beat, part.grid)
+    kind = word if part.play == "grid" else f"notes on {word}"
+    if not isinstance(part.play, str) and isinstance(part.play[0], Segment):
+        kind = "notes in turns"
+    return f"{len(plan.notes)} {kind} to play, from the first cycle through the close."

@@ -1,0 +1,72 @@
+"""Finding, or making, what a take belongs to."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+
+from giusto.drill import Drill, validate
+from giusto.drill.identity import drill_key, exercise_key
+from studio.accounts.models import Player
+from studio.accounts.policies import require
+from studio.drills.models import OwnDrill
+from studio.drills.policies import may_keep
+from studio.drills.shelf import shelf, slug_of
+from studio.exercises.models import Exercise, Session
+from studio.ids import uuid_of
+
+
+@transaction.atomic
+def exercise_for(*, player: Player, drill: Drill, origin: str = "") -> Exercise:
+    """Return the exercise that a drill is a rung of.
+
+    Parameters
+    ----------
+    player : Player
+    drill : Drill
+        As it is played.
+    origin : str
+        Where its sentence started: a slug of the shelf, the id of an own drill, or nothing.
+
+    Notes
+    -----
+    The drill it started from, as long as only what may vary was changed; else the drill of the shelf, or
+    of the player's own, that is the same but for name and tempo; else an exercise of its own.
+    """
+    require(may_keep(player))
+    key = exercise_key(drill)
+    if slug := _slug(drill, key, origin):
+        found: dict[str, Any] = {"shelf_slug": slug}
+        name = shelf()[slug].name
+    elif own := _own(player, drill, key, origin):
+        found, name = {"own_drill": own}, own.name
+    else:
+        return Exercise.objects.get_or_create(
+            player=player, key=key, shelf_slug="", own_drill=None, defaults={"name": drill.name}
+        )[0]
+    return Exercise.objects.get_or_create(player=player, **found, defaults={"key": key, "name": name})[0]
+
+
+@transaction.atomic
+def session_for(*, player: Player, at: datetime) -> Session:
+    """Return the session of the local day of a moment."""
+    require(may_keep(player))
+    return Session.objects.get_or_create(player=player, day=timezone.localtime(at).date())[0]
+
+
+def _slug(drill: Drill, key: str, origin: str) -> str:
+    built_in = shelf().get(origin)
+    if built_in and exercise_key(built_in.drill) == key:
+        return origin
+    return slug_of(drill_key(drill))
+
+
+def _own(player: Player, drill: Drill, key: str, origin: str) -> OwnDrill | None:
+    own = OwnDrill.objects.visible_to(player)
+    started = own.filter(pk=uuid_of(origin)).first()
+    if started and exercise_key(validate(started.spec)) == key:
+        return started
+    return own.filter(drill_key=drill_key(drill)).first()

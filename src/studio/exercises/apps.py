@@ -1,0 +1,7 @@
+from django.apps import AppConfig
+
+
+class ExercisesConfig(AppConfig):
+    """Exercises and sessions."""
+
+    name = "studio.exercises"

@@ -1,0 +1,64 @@
+"""An exercise is what a take is a take of; a session is a day's practice."""
+
+from django.db import models
+from django.db.models import Q
+
+from studio.accounts.models import Player
+from studio.drills.models import OwnDrill
+
+
+class ExerciseQuerySet(models.QuerySet["Exercise"]):
+    """Which exercises a question is about."""
+
+    def of(self, player: Player) -> "ExerciseQuerySet":
+        """Leave only the player's own."""
+        return self.filter(player=player)
+
+
+class Exercise(models.Model):
+    """A drill of the shelf, one of the player's own, or any other by what its rungs share.
+
+    Its rungs differ in tempo, length of silence and notes to the beat, which each take keeps of itself.
+    """
+
+    player = models.ForeignKey(Player, on_delete=models.CASCADE, related_name="exercises")
+    shelf_slug = models.CharField(max_length=60, blank=True, help_text="the built-in drill that it is, if one")
+    own_drill = models.ForeignKey(OwnDrill, on_delete=models.SET_NULL, null=True, blank=True, related_name="exercises")
+    key = models.CharField(max_length=32, help_text="what all its rungs share (giusto.drill.identity)")
+    name = models.CharField(max_length=120, blank=True)
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    objects = ExerciseQuerySet.as_manager()
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint("player", "shelf_slug", condition=~Q(shelf_slug=""), name="one_exercise_a_slug"),
+            models.UniqueConstraint(
+                "player", "own_drill", condition=Q(own_drill__isnull=False), name="one_exercise_an_own_drill"
+            ),
+            models.UniqueConstraint(
+                "player", "key", condition=Q(shelf_slug="", own_drill=None), name="one_other_exercise_a_key"
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return self.name or "An exercise"
+
+    @property
+    def origin(self) -> str:
+        """What an address calls the drill that it is: a slug of the shelf, an own drill's id, or nothing."""
+        return self.shelf_slug or str(self.own_drill_id or "")
+
+
+class Session(models.Model):
+    """A day's practice: every take of one player that began on one local day."""
+
+    player = models.ForeignKey(Player, on_delete=models.CASCADE, related_name="sessions")
+    day = models.DateField()
+
+    class Meta:
+        ordering = ["-day"]
+        constraints = [models.UniqueConstraint(fields=["player", "day"], name="one_session_a_day")]
+
+    def __str__(self) -> str:
+        return f"{self.day:%Y-%m-%d}"

@@ -1,0 +1,201 @@
+// One take while it sounds: the click, the notes, the page, the sending.
+
+import { Capture } from "./capture.js";
+import { ClockPairs } from "./clocks.js";
+import { Ledger } from "./ledger.js";
+import { lockName, sendTake } from "./outbox.js";
+import { element, Page } from "./page.js";
+import { Clicker, fetchSounds } from "./sound.js";
+
+const LEAD_S = 0.5; // from the start to the first click
+const SOON_MS = 20; // nearer than this, a moment has come
+const SETTLE_SHARE = 0.6; // of a beat after a return, for the note that answers it
+const SETTLE_S = 0.5; // and no longer than this
+
+/** A take being played. */
+export class Playing {
+  /** @type {Set<ReturnType<typeof setTimeout>>} */
+  #timers = new Set();
+  /** @type {Promise<unknown> | null} */
+  #sending = null;
+  #unlock = () => {};
+  /** @type {WakeLockSentinel | null | undefined} */
+  #wakeLock;
+
+  /**
+   * @param {import("./page.js").Playback} plan
+   * @param {AudioContext} context
+   * @param {(event: "complete" | "broken") => void} tell the page's machine what happened by itself
+   */
+  constructor(plan, context, tell) {
+    this.plan = plan;
+    this.context = context;
+    this.tell = tell;
+    this.clocks = new ClockPairs(context);
+    this.zero_s = 0;
+    this.ledger = new Ledger(this.#newTake());
+    this.page = new Page(plan, (time_s) => this.page_ms(time_s));
+  }
+
+  /**
+   * Get everything ready, then let the click begin; nothing sounds before all else stands.
+   * @param {Promise<Record<string, AudioBuffer>>} sounds
+   * @param {AbortSignal} signal that the player has thought better of it
+   */
+  async start(sounds, signal) {
+    await this.context.resume();
+    await this.clocks.run(signal);
+    const { voice, gains } = this.plan.delivery;
+    const found = await sounds.catch(() => fetchSounds(this.context, voice));
+    await this.#lock();
+    this.clicker = new Clicker(this.context, this.plan.clicks, found, gains);
+    this.zero_s = this.clicker.start(LEAD_S);
+    Object.assign(this.ledger.take.begin, { zero_audio_s: this.zero_s, started_at: new Date().toISOString() });
+    await this.ledger.save();
+    if (signal.aborted) return this.halt();
+    const listen = !this.plan.notes_s;
+    this.capture = new Capture(this.ledger, this.clocks, { listen, closed: () => this.send() });
+    this.page.start();
+    this.#await(this.plan.end_s, () => this.tell("complete"));
+    this.#awaitReturn(0);
+    if (this.plan.notes_s) this.#simulate(0);
+    this.context.onstatechange = () => this.context.state !== "running" && this.tell("broken");
+    this.#wakeLock = await navigator.wakeLock?.request("screen").catch(() => null);
+  }
+
+  /** Page time, ms, of a drill time. @param {number} time_s */
+  page_ms(time_s) {
+    return this.clocks.page_ms(this.zero_s + time_s);
+  }
+
+  /** Silence, and change nothing more on the page. */
+  halt() {
+    this.context.onstatechange = null;
+    this.clicker?.stop();
+    this.page.stop();
+    for (const timer of this.#timers) clearTimeout(timer);
+    this.#timers.clear();
+    this.#wakeLock?.release();
+  }
+
+  /** Keep the take as it is now. @param {"complete" | "stopped" | "broken"} how */
+  async end(how) {
+    this.halt();
+    await this.capture?.stop();
+    const { take } = this.ledger;
+    take.ended = { how, batches: take.count };
+    await this.ledger.save();
+  }
+
+  /** Forget the take, here and there. */
+  async discard() {
+    this.halt();
+    await this.capture?.stop();
+    this.ledger.take.discarded = true;
+    await this.ledger.save();
+    await this.#sending;
+    await sendTake(this.ledger).catch(() => {});
+  }
+
+  /** Send what is full; one sending at a time, failures wait for the next. */
+  async send() {
+    this.#sending ??= sendTake(this.ledger).catch(() => "").finally(() => (this.#sending = null));
+    await this.#sending;
+    if (this.ledger.failing) this.page.later(() => warn(this.ledger.failing));
+  }
+
+  /** Send all of an ended take. @returns {Promise<string>} the address of its reading, "" where it was refused */
+  async sendAll() {
+    await this.#sending;
+    const reading = await sendTake(this.ledger);
+    this.#unlock();
+    return reading;
+  }
+
+  /** @returns {import("./store.js").Kept} */
+  #newTake() {
+    const { drill, origin, input, simulated, player, delivery } = this.plan;
+    const device = {
+      browser: navigator.userAgent.slice(0, 400),
+      sample_rate_hz: this.context.sampleRate,
+      base_latency_s: this.context.baseLatency,
+      output_latency_s: this.context.outputLatency ?? null,
+      isolated: globalThis.crossOriginIsolated,
+      voice: delivery.voice,
+      click_gain: delivery.gains.click,
+      heard: delivery.heard,
+      seen: delivery.seen,
+      felt: delivery.felt,
+    };
+    const begin = { drill, origin, input, device, ...(simulated ? { simulated } : {}) };
+    const id = crypto.randomUUID();
+    return { id, player, begin, begun: false, count: 0, ended: null, discarded: false, refused: "" };
+  }
+
+  /** Hold the take's lock before it is written down, so that no other page takes it for left behind. */
+  #lock() {
+    return new Promise((held) => {
+      navigator.locks.request(lockName(this.ledger.take.id), () => {
+        held(undefined);
+        return new Promise((free) => (this.#unlock = () => free(undefined)));
+      });
+    });
+  }
+
+  /** Call back at a drill time; sound that falls behind takes it along. @param {number} time_s @param {() => void} then */
+  #await(time_s, then) {
+    const wait_ms = this.page_ms(time_s) - performance.now();
+    const timer = setTimeout(() => {
+      this.#timers.delete(timer);
+      if (wait_ms > SOON_MS) this.#await(time_s, then);
+      else then();
+    }, Math.max(0, wait_ms));
+    this.#timers.add(timer);
+  }
+
+  /** After each return, fetch how the silence came out; it is shown when a click next sounds. @param {number} index */
+  #awaitReturn(index) {
+    const silence = this.plan.silences[index];
+    if (!silence) return;
+    this.#await(silence[1] + Math.min(SETTLE_SHARE * this.plan.beat_s, SETTLE_S), () => {
+      this.#fetchSilence(index + 1);
+      this.#awaitReturn(index + 1);
+    });
+  }
+
+  /** @param {number} number */
+  async #fetchSilence(number) {
+    await this.capture?.close();
+    await this.send();
+    const response = await fetch(`/takes/${this.ledger.take.id}/silences/${number}/`).catch(() => null);
+    if (response?.status !== 200) return;
+    const found = new DOMParser().parseFromString(await response.text(), "text/html");
+    this.page.later(() => {
+      for (const part of found.querySelectorAll("[data-part]")) {
+        element(part.getAttribute("data-part") ?? "").replaceChildren(part);
+      }
+      this.page.moveBar();
+    });
+  }
+
+  /** Play the simulated player's notes in real time, through the same capture. @param {number} index */
+  #simulate(index) {
+    const notes_s = this.plan.notes_s ?? [];
+    let next = index;
+    // All that are due at once: a busy machine wakes the page late, and the end must not come first.
+    for (; next < notes_s.length && this.page_ms(notes_s[next]) <= performance.now(); next += 1) {
+      this.capture?.note(this.page_ms(notes_s[next]), "simulated");
+    }
+    if (next >= notes_s.length) return;
+    const timer = setTimeout(() => {
+      this.#timers.delete(timer);
+      this.#simulate(next);
+    }, Math.max(0, this.page_ms(notes_s[next]) - performance.now()));
+    this.#timers.add(timer);
+  }
+}
+
+/** Say that this browser's own store does not work. @param {boolean} failing */
+function warn(failing) {
+  element("status").textContent = failing ? "This browser keeps nothing itself: notes go straight to Giusto." : "";
+}

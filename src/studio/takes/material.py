@@ -1,0 +1,79 @@
+"""A take's raw material, brought into drill time as note records, whatever its notes came from."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from itertools import chain
+from typing import TypeAlias
+
+import numpy as np
+
+from giusto.drill import validate
+from giusto.notes.clock_line import fit_clocks
+from giusto.notes.record import Played, notes_of
+from giusto.schedule import Schedule, schedule
+from studio.takes.models import Take
+
+STUMBLE_MS = 2.0  # ours: less is not worth a word
+STUMBLED = (
+    "the sound fell behind by {:.0f} ms in all while this take was played: the machine was busy;"
+    " notes are measured against the clicks as they sounded, to a few ms near each stumble"
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Material:
+    """A take as it lies in the database, brought into drill time.
+
+    Attributes
+    ----------
+    plan : Schedule
+    notes : Played
+    remarks : tuple of str
+        What a reading has to say of how the notes came.
+    """
+
+    plan: Schedule
+    notes: Played
+    remarks: tuple[str, ...] = ()
+
+
+TakeSource: TypeAlias = Callable[[Take], tuple[Played, tuple[str, ...]]]
+
+
+def plan_of(take: Take) -> Schedule:
+    """Return a take's drill, laid out in time."""
+    return schedule(validate(take.drill))
+
+
+def material_of(take: Take) -> Material:
+    """Return a take's plan and its notes in drill time, so far as they have arrived.
+
+    Raises
+    ------
+    GiustoError
+        Where the raw material makes no notes.
+    """
+    notes, remarks = SOURCES[Take.Input(take.input)](take)
+    return Material(plan_of(take), notes, remarks)
+
+
+def stamped(take: Take) -> tuple[Played, tuple[str, ...]]:
+    """Return notes that were stamped by the page's clock, through the pairs of both clocks."""
+    batches = list(take.batches.all())
+    records = [*chain.from_iterable(batch.notes for batch in batches)]
+    if not records:
+        return notes_of([]), ()
+    clocks = fit_clocks([*chain.from_iterable(batch.pairs for batch in batches)])
+    stamps_ms = np.array([record["at_ms"] for record in records], dtype=np.float64)
+    strength = [record.get("strength") for record in records]
+    notes = notes_of(
+        clocks.audio_s(stamps_ms) - take.zero_audio_s,
+        strength=np.array([np.nan if s is None else s for s in strength], dtype=np.float64),
+        source=[record["source"] for record in records],
+    )
+    return notes, (STUMBLED.format(clocks.stumbled_ms),) if clocks.stumbled_ms >= STUMBLE_MS else ()
+
+
+SOURCES: dict[Take.Input, TakeSource] = {Take.Input.KEYS: stamped, Take.Input.SIMULATED: stamped}

@@ -1,0 +1,216 @@
+"""What can go wrong while a take is played, in a real browser: nothing is lost, nothing hangs, the page says so."""
+
+from __future__ import annotations
+
+from playwright.sync_api import Page
+
+from studio.takes.models import Batch, Take
+from tests.browser.scripts import STEADY_CLOCK
+from tests.browser.served import ServedTestCase
+from tests.browser.test_take import begin, played_plan, press_at, text_of, until, wait_for_reading, words
+
+LONG = {"cycles": 80}  # it must not end by itself
+# The browser's database: never opens, refuses each write, or refuses some of them.
+NEVER_OPENS = "IDBFactory.prototype.open = () => new EventTarget();"
+REFUSES = """
+window.refusing = true;
+const transaction = IDBDatabase.prototype.transaction;
+IDBDatabase.prototype.transaction = function (...wanted) {
+  const made = transaction.apply(this, wanted);
+  if (window.refusing && wanted[1] === "readwrite") made.abort();
+  return made;
+};
+"""
+# An audio clock that never moves.
+STANDS_STILL = """
+window.AudioContext = class extends window.AudioContext {
+  getOutputTimestamp() { return { contextTime: 0, performanceTime: 0 }; }
+};
+"""
+SOUNDS = """
+window.started = 0;
+const start = AudioBufferSourceNode.prototype.start;
+AudioBufferSourceNode.prototype.start = function (...at) { window.started += 1; return start.apply(this, at); };
+"""
+
+
+def machine(page: Page) -> str:
+    """Return the state of the play page."""
+    return str(page.evaluate("document.getElementById('stage').dataset.machine"))
+
+
+class StoreTests(ServedTestCase):
+    init_script = STEADY_CLOCK
+
+    def play(self, script: str, *, allow_after: int | None = None) -> None:
+        """Play forty notes with a database of this kind; from some note on it works again."""
+
+        def work() -> None:
+            page = self.page
+            page.add_init_script(script)
+            begin(page, self.url(words(**LONG)))
+            asked_s = played_plan(page).seconds(played_plan(page).notes.tick)
+            press_at(page, asked_s[:20])
+            page.wait_for_timeout(600)
+            if allow_after is not None:
+                page.evaluate("window.refusing = false")
+            press_at(page, asked_s[20:40])
+            page.wait_for_timeout(600)
+            page.keyboard.press("Escape")
+            wait_for_reading(page)
+
+        self.browse(work)
+        take = Take.objects.get()
+        self.assertEqual(sum(len(batch.notes) for batch in take.batches.all()), 40)
+        self.assertEqual((take.ended_how, len(take.onsets_s or [])), ("stopped", 40))
+
+    def test_a_database_that_refuses_loses_nothing_while_the_server_is_there(self) -> None:
+        self.play(REFUSES)
+
+    def test_one_that_refuses_for_a_while(self) -> None:
+        self.play(REFUSES, allow_after=20)
+
+    def test_one_that_never_opens(self) -> None:
+        self.play(NEVER_OPENS)
+
+    def test_a_batch_that_is_lost_does_not_hold_up_the_others(self) -> None:
+        def work() -> None:
+            page = self.page
+            begin(page, self.url(words(**LONG)))
+            press_at(page, played_plan(page).seconds(played_plan(page).notes.tick)[:12])
+            page.wait_for_timeout(600)
+            page.evaluate("giusto.ledger.take.count += 1")  # a number is taken, and its batch is nowhere
+            page.keyboard.press("Escape")
+            wait_for_reading(page)
+
+        self.browse(work)
+        self.assertEqual(len(Take.objects.get().onsets_s or []), 12)
+
+    def test_a_server_that_forgot_the_take_gets_all_of_it_again(self) -> None:
+        def start() -> None:
+            begin(self.page, self.url(words(**LONG)))
+            plan = played_plan(self.page)
+            press_at(self.page, plan.seconds(plan.notes.tick)[:20])
+            self.page.wait_for_timeout(900)
+
+        def finish() -> None:
+            self.page.keyboard.press("Escape")
+            wait_for_reading(self.page)
+
+        self.browse(start)
+        self.assertGreater(Batch.objects.count(), 0)
+        Take.objects.all().delete()  # a backup from before was restored
+        self.browse(finish)
+        self.assertEqual(len(Take.objects.get().onsets_s or []), 20)
+
+    def test_a_refused_take_can_be_saved_and_forgotten(self) -> None:
+        def work() -> tuple[str, bool]:
+            page = self.page
+            begin(page, self.url(words(**LONG)))
+            page.evaluate("giusto.ledger.take.begin.mood = 'good'")
+            page.evaluate("giusto.ledger.startOver()")
+            page.keyboard.press("Escape")
+            until(page, "document.getElementById('tap-text').innerText.includes('refused')")
+            page.goto(self.url("/log/"))
+            page.wait_for_selector("text=Giusto refused it")
+            with page.expect_download() as caught:
+                page.click("text=Save it as a file")
+            name = caught.value.suggested_filename
+            page.click("text=Forget it")
+            page.wait_for_selector("#outbox", state="hidden")
+            return name, page.is_visible("#outbox")
+
+        name, is_there = self.browse(work)
+        self.assertRegex(name, r"^giusto-take-[0-9a-f-]{36}\.json$")
+        self.assertFalse(is_there)
+
+    def test_anothers_take_stays_where_it_is(self) -> None:
+        def work() -> int:
+            page = self.page
+            begin(page, self.url(words(**LONG)))
+            page.evaluate("giusto.ledger.take.player = '999999'")
+            page.evaluate("giusto.ledger.save()")
+            self.site.stop()
+            page.close()
+            self.page = self.new_page()
+            self.site.start()
+            self.page.goto(self.url("/log/"))
+            self.page.wait_for_timeout(1200)
+            return len([url for url in self.requests if "/end/" in url])
+
+        self.assertEqual(self.browse(work), 0)
+
+    def test_online_ten_times_sends_once(self) -> None:
+        def work() -> int:
+            page = self.page
+            begin(page, self.url(words(**LONG)))
+            page.wait_for_timeout(600)
+            page.goto(self.url("/method/"))  # left in mid-take: it is sent from here
+            until(page, "document.getElementById('outbox').hidden")
+            page.wait_for_timeout(800)
+            before = len(self.requests)
+            page.evaluate("for (let k = 0; k < 10; k += 1) dispatchEvent(new Event('online'))")
+            page.wait_for_timeout(800)
+            return len(self.requests) - before
+
+        self.assertEqual(self.browse(work), 0)  # nothing waits any more
+        self.assertEqual(Take.objects.get().ended_how, "broken")
+
+    def test_another_tab_does_not_end_a_take_that_is_played(self) -> None:
+        def work() -> str:
+            begin(self.page, self.url(words(**LONG)))
+            other = self.new_page()
+            other.goto(self.url("/log/"))
+            other.wait_for_timeout(1200)
+            return machine(self.page)
+
+        self.assertEqual(self.browse(work), "playing")
+        self.assertEqual(Take.objects.get().ended_how, "")
+
+
+class StartTests(ServedTestCase):
+    def test_escape_while_starting_leaves_at_once(self) -> None:
+        def work() -> int:
+            page = self.page
+            page.add_init_script(STANDS_STILL + SOUNDS)
+            page.goto(self.url(words(**LONG)))
+            page.click("#tap")
+            until(page, "document.getElementById('stage').dataset.machine === 'starting'")
+            page.keyboard.press("Escape")
+            page.wait_for_url("**/set/**", timeout=10_000)
+            return len(self.faults)
+
+        self.assertEqual(self.browse(work), 0)
+        self.assertFalse(Take.objects.filter(deleted_at=None).exists())
+
+    def test_a_clock_that_stands_still_is_said_and_nothing_sounds(self) -> None:
+        def work() -> tuple[str, str, int]:
+            page = self.page
+            page.add_init_script(STANDS_STILL + SOUNDS)
+            page.goto(self.url(words(**LONG)))
+            page.click("#tap")
+            until(page, "document.getElementById('word').innerText === 'No sound'", seconds=20)
+            return text_of(page, "#tap-text"), machine(page), int(page.evaluate("window.started"))
+
+        text, state, sounds = self.browse(work)
+        self.assertIn("stands still", text)
+        self.assertEqual((state, sounds), ("idle", 0))
+        self.assertEqual(Take.objects.count(), 0)
+
+    def test_nothing_happens_twice(self) -> None:
+        """Two strokes on Begin are one beginning, and two on Stop one end."""
+
+        def work() -> None:
+            page = self.page
+            page.goto(self.url(words(**LONG)))
+            page.keyboard.press("Space")
+            page.keyboard.press("Space")
+            until(page, "globalThis.giusto?.page?.next >= 1")
+            page.keyboard.press("j")  # one without a note would not be kept
+            page.keyboard.press("Escape")
+            page.keyboard.press("Escape")
+            wait_for_reading(page)
+
+        self.browse(work)
+        self.assertEqual(Take.objects.count(), 1)
+        self.assertEqual(self.faults, [])

@@ -1,0 +1,63 @@
+"""Note and click together, fatigue, and places of the cycle."""
+
+from unittest import TestCase
+
+import numpy as np
+
+from giusto.figures.beat_leans import beat_leans, beat_leans_over_takes
+from giusto.figures.fatigue import fatigue
+from giusto.figures.note_and_click import together
+from giusto.missing import Missing
+from giusto.reading import analyse
+from giusto.simulation.player import Player, simulate
+from tests.drills import fixed, planned
+from tests.giusto.takes import taken
+
+
+class TogetherFatiguePlacesTests(TestCase):
+    def test_together_by_hand(self) -> None:
+        found = together(np.array([1.0, np.nan, 3.0, -19.0, 25.0]), np.arange(5.0))
+        assert not isinstance(found, Missing)
+        self.assertEqual((found.n, found.unordered_percent, found.longest, found.longest_s), (4, 75.0, 2, 1.0))
+        self.assertEqual(together(np.array([1.0]), np.zeros(1)), Missing("together", "few-with-click", 1, 4))
+
+    def test_a_take_that_widens(self) -> None:
+        rng = np.random.default_rng(2)
+        time_s = np.arange(0, 300, 0.5)
+        error = rng.normal(0, np.linspace(5, 15, time_s.size))
+        none = dict(middle_s=np.empty(0), tempo_percent=np.empty(0), tempo_var=np.empty(0))
+        found = fatigue(error, time_s, **none)
+        assert not isinstance(found, Missing)
+        self.assertGreater(found.spread_ratio_ci95[0], 1.3)
+        self.assertIsNone(found.tempo_change_percent)
+        self.assertEqual(fatigue(error[:100], time_s[:100], **none), Missing("fatigue", "short-take", 49.5, 120.0))
+
+    def test_spread_ratio_range_covers_one_for_players_who_do_not_tire(self) -> None:
+        inside = []
+        for seed in range(40):
+            found = taken(Player(), seed=seed, cycles=64).fatigue
+            assert found is not None
+            inside.append(found.spread_ratio_ci95[0] <= 1 <= found.spread_ratio_ci95[1])
+        self.assertGreaterEqual(np.mean(inside), 0.85)  # 40 takes: se .035
+
+    def test_a_place_that_rushes_every_time(self) -> None:
+        plan = planned(beats=7, groups=[3, 2, 2], silence=fixed(2, 4), cycles=36, grid=1)
+        take = simulate(plan, Player(), seed=6)
+        onsets = take.onsets_s.copy()
+        beat = plan.notes.offset // plan.ticks_per_beat
+        onsets[np.isin(beat, (4, 5, 6))] -= 0.030  # the fifth beat comes early, and those after it
+        found = analyse(plan, onsets).reading.places or []
+        self.assertEqual([place.beat for place in found if place.leans], [4, 7])
+        self.assertLess(found[3].gain_ms, 0)
+        alone = beat_leans(np.zeros(3, int), np.arange(3), np.zeros(3), beats=1)
+        self.assertEqual(alone, Missing("places", "one-beat"))
+
+    def test_places_by_chance_are_rare(self) -> None:
+        any_leans = [any(p.leans for p in taken(Player(), seed=seed, cycles=24).places or []) for seed in range(40)]
+        self.assertLessEqual(sum(any_leans), 6)  # 5 % each, and a binomial's luck
+
+    def test_places_over_takes(self) -> None:
+        rng = np.random.default_rng(1)
+        gains = rng.normal([0, 0, -12, 12], 3.0, (6, 4))
+        found = beat_leans_over_takes(gains, np.full((6, 4), 7.5))
+        self.assertEqual([place.leans for place in found], [False, False, True, True])

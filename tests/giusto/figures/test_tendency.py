@@ -1,0 +1,41 @@
+"""The lean that a take's silences share."""
+
+from unittest import TestCase
+
+import numpy as np
+from numpy.testing import assert_allclose
+
+from giusto.figures.tendency import tendency, verdict_of
+from giusto.missing import Missing
+from giusto.simulation.player import Player
+from tests.drills import fixed
+from tests.giusto.takes import taken
+
+
+class TendencyTests(TestCase):
+    def test_signs_and_words(self) -> None:
+        # A clock set 1 % slow gains 10 ms a second on the grid: late, so the tempo deviation is −0.99 %.
+        found = tendency(np.full(6, 0.01), np.full(6, 1e-7))
+        assert not isinstance(found, Missing)
+        assert_allclose(found.tempo_percent, 100 * (1 / 1.01 - 1), rtol=0, atol=1e-3)
+        self.assertEqual((found.verdict, found.silences), ("dragging", 6))
+        self.assertEqual(tendency(np.empty(0), np.empty(0)), Missing("tendency", "no-silence"))
+
+    def test_too_wide_to_tell(self) -> None:
+        self.assertEqual(verdict_of((-1.2, 0.9)), "unclear")
+
+    def test_unbiased_players_are_seldom_accused(self) -> None:
+        accused = [
+            found.tendency.verdict in ("rushing", "dragging")
+            for found in (taken(Player(), seed=seed, cycles=12) for seed in range(24))
+            if found.tendency
+        ]
+        self.assertLessEqual(sum(accused), 2)  # the bench counts many more
+
+    def test_the_lean_is_recovered(self) -> None:
+        for bias in (-2.0, 1.5):
+            found = taken(Player(bias_percent=bias), seed=3, silence=fixed(2, 4), cycles=36).tendency
+            assert found is not None
+            low, high = found.ci95_percent
+            self.assertTrue(low <= bias <= high)
+            self.assertEqual(found.verdict, "rushing" if bias > 0 else "dragging")

@@ -1,0 +1,284 @@
+"""Verdict, what was played against what was asked, findings and clean: rules by hand, and simulated students."""
+
+import json
+from dataclasses import replace
+from pathlib import Path
+from typing import get_args
+from unittest import TestCase
+
+import jsonschema
+import numpy as np
+
+from giusto.practice import Judgement, judge
+from giusto.practice.advice import Change
+from giusto.practice.clean import Limits, is_clean
+from giusto.practice.finding import Judged, Played
+from giusto.practice.verdict import VerdictCode, tempo_alone, verdict_of
+from giusto.reading import analyse
+from giusto.simulation.player import Player, simulate
+from tests.drills import fixed, planned
+from tests.giusto.takes import taken
+
+STEADY = Player(clock_percent=0.4, hand_ms=3.0)
+
+
+def judged(player: Player, *, seed: int = 1, **changes) -> Judgement:  # type: ignore[no-untyped-def]
+    """Return what is said of a simulated take of a drill of ``tests.drills``."""
+    return judge(planned(**changes), taken(player, seed=seed, **changes))
+
+
+def codes(judgement: Judgement) -> list[str]:
+    """Return the codes of what was found."""
+    return [finding.code for finding in judgement.findings]
+
+
+class VerdictTests(TestCase):
+    def of(self, outcomes: str, **changes) -> tuple[str, int, int]:  # type: ignore[no-untyped-def]
+        """Return the verdict on outcomes given by their first letters, of a take without a sure lean."""
+        names = {name[0]: name for name in ("held", "late", "early", "unreadable")} | {"x": "edge"}
+        start = taken(Player())
+        silences = [replace(start.silences[0], outcome=names[letter], slip_beats=0) for letter in outcomes]
+        unclear = replace(start.tendency, verdict="unclear")  # type: ignore[type-var]
+        verdict = verdict_of(replace(start, silences=silences, tendency=unclear, course=None, **changes))
+        return verdict.code, verdict.silences, verdict.of
+
+    def test_by_hand(self) -> None:
+        cases = (
+            ("hhhh", ("held", 4, 4)),
+            ("hhhl", ("held", 3, 4)),
+            ("lllh", ("dragged", 3, 4)),
+            ("eeeu", ("rushed", 3, 3)),
+            ("lehx", ("uneven", 2, 4)),
+            ("xxxx", ("edge", 4, 4)),
+            ("hhll", ("dragged", 2, 4)),
+            ("xxh", ("edge", 2, 3)),
+            ("uuu", ("too-few", 0, 3)),
+            ("", ("no-silence", 0, 0)),
+        )
+        for outcomes, expected in cases:
+            with self.subTest(outcomes):
+                self.assertEqual(self.of(outcomes), expected)
+
+    def test_a_lean_that_is_sure_decides_where_outcomes_do_not(self) -> None:
+        """Sixteen returns, all a little late, none surely beyond the limit."""
+        start = taken(Player())
+        edge = [replace(start.silences[0], outcome="edge", slip_beats=0, return_ms=20.0)] * 16
+        leaning = replace(start.tendency, tempo_percent=-1.2, ci95_percent=(-1.8, -0.6), verdict="dragging")  # type: ignore[type-var]
+        verdict = verdict_of(replace(start, silences=edge, tendency=leaning, course=None))
+        self.assertEqual((verdict.code, verdict.silences, verdict.of), ("dragged", 16, 16))
+
+    def test_jumped_at_once_is_not_dragged(self) -> None:
+        plan = planned(cycles=32)
+        onsets = simulate(plan, Player(clock_percent=0.8), seed=2).onsets_s.copy()
+        for silence in plan.silences:
+            start_s, end_s = plan.seconds(np.array([silence.start_tick, silence.end_tick]))
+            onsets[(onsets > start_s + 0.1) & (onsets < end_s + 0.1)] += 0.060
+        found = judge(plan, analyse(plan, onsets).reading)
+        self.assertEqual((found.verdict.code, found.findings[0].came), ("jumped", "at once"))
+        self.assertEqual(found.advice.proposed.change, "more_heard")
+
+    def test_no_beat_is_lost_by_a_steady_drag(self) -> None:
+        """0.6 of a beat, and a whole one, by a drag that the notes follow: late, not a slip."""
+        for beats in (0.6, 1.0):
+            player = Player(bias_percent=100 * (1 / (1 + beats / 65) - 1), clock_percent=0.5, hand_ms=3.0)
+            found = judged(player, bpm=200, silence=fixed(1, 16), cycles=17)
+            self.assertEqual((found.verdict.code, found.findings[0].code), ("dragged", "wide"))
+
+    def test_a_beat_lost_at_once_is_a_slip(self) -> None:
+        changes = dict(silence=fixed(2, 8), cycles=30, grid=1, play=["1"])
+        found = judged(Player(slip_beats=-1, clock_percent=0.5), **changes)
+        self.assertEqual((found.verdict.code, found.findings[0].code, found.findings[0].size), ("slipped", "slip", -1))
+
+
+class TempoTests(TestCase):
+    def test_the_tempo_alone_is_the_lean_between_clicks(self) -> None:
+        """On two and four each click brings the player home, yet the tempo in the gaps is 2 % slow."""
+        plan = planned(on=["2", "4"], silence=None, bpm=160, cycles=24)
+        reading = analyse(plan, simulate(plan, Player(bias_percent=-2.0, alpha=0.8), seed=3).onsets_s).reading
+        found = tempo_alone(plan.drill, reading)
+        assert found is not None
+        self.assertTrue(found.ci95_bpm[0] <= 160 * 0.98 <= found.ci95_bpm[1])
+        self.assertLess(found.bpm, 159)
+
+    def test_none_without_silences(self) -> None:
+        self.assertIsNone(tempo_alone(planned(silence=None).drill, taken(Player(), silence=None, cycles=4)))
+
+
+class PlayedTests(TestCase):
+    """All as eighths at 160, two heard and two silent, eight cycles: what a teacher would say."""
+
+    def setUp(self) -> None:
+        self.plan = planned(bpm=160, cycles=8)
+        take = simulate(self.plan, Player(clock_percent=0.8, hand_ms=5.0), seed=4)
+        self.onsets, self.asked = take.onsets_s, take.asked
+        tick = self.plan.notes.tick
+        inside = np.zeros(tick.size, dtype=bool)
+        for silence in self.plan.silences:
+            inside |= (tick > silence.start_tick) & (tick < silence.end_tick)
+        self.alone = inside[self.asked]
+
+    def found(self, onsets: np.ndarray) -> list[tuple[str, float, str | None]]:
+        judgement = judge(self.plan, analyse(self.plan, np.sort(onsets)).reading)
+        return [(finding.code, finding.size, finding.where) for finding in judgement.findings]
+
+    def test_as_asked(self) -> None:
+        named = {"half", "double", "doubled", "stopped-alone", "joined-late", "other-part", "not-this-drill"}
+        self.assertEqual({code for code, *_ in self.found(self.onsets)} & named, set())
+
+    def test_another_number_of_notes(self) -> None:
+        slot_s = 60 / 160 / 2
+        cases = (
+            (self.onsets[self.asked % 2 == 0], ("half", 2, None)),
+            (self.onsets[self.asked % 2 == 1], ("half", 2, None)),
+            (self.onsets[self.asked % 4 == 0], ("half", 4, None)),
+            (self.onsets[(self.asked % 2 == 0) | ~self.alone], ("half", 2, "alone")),
+            (np.append(self.onsets, self.onsets + slot_s / 2), ("double", 2, None)),
+            (np.append(self.onsets, self.onsets + 0.045), ("doubled", 45.0, None)),
+            (self.onsets[~self.alone], ("stopped-alone", 2, None)),
+            (self.onsets[self.plan.notes.cycle[self.asked] >= 3], ("joined-late", 3, "3")),
+            (np.arange(1.5, 14.9, 0.125), ("other-part", 35, "1/3")),
+        )
+        for onsets, (code, size, where) in cases:
+            with self.subTest(code, where=where):
+                first = self.found(onsets)[0]
+                self.assertEqual((first[0], first[2]), (code, where))
+                self.assertAlmostEqual(first[1], size, delta=20 if code == "other-part" else 0.5)
+
+    def test_quarters_and_offbeats_alone_are_read_all_the_same(self) -> None:
+        for odd in (0, 1):
+            reading = analyse(self.plan, self.onsets[self.asked % 2 == odd]).reading
+            self.assertNotIn("unreadable", [silence.outcome for silence in reading.silences])
+
+    def test_another_figure_on_the_same_grid(self) -> None:
+        plan = planned(bpm=80, grid=4, play=["1", "1+3/4", "2", "2+3/4", "3", "3+3/4", "4", "4+3/4"], cycles=8)
+        played = planned(bpm=80, grid=4, play=["1", "1+1/2", "2", "2+1/2", "3", "3+1/2", "4", "4+1/2"], cycles=8)
+        onsets = simulate(played, STEADY, seed=1).onsets_s
+        found = judge(plan, analyse(plan, onsets).reading).findings[0]
+        self.assertEqual((found.code, found.where), ("other-part", "1/2"))
+
+    def test_random_hits_are_not_this_drill_and_no_verdict(self) -> None:
+        judgement = judge(self.plan, analyse(self.plan, np.sort(np.random.default_rng(2).uniform(1.5, 15, 72))).reading)
+        self.assertEqual((judgement.verdict.code, codes(judgement)), ("too-few", ["not-this-drill"]))
+
+    def test_nobody_comes_back_who_stopped_inside_the_silence(self) -> None:
+        start_s = float(self.plan.seconds(self.plan.silences[0].start_tick))
+        reading = analyse(self.plan, self.onsets[self.onsets < start_s + 2.0]).reading
+        self.assertEqual([s.outcome for s in reading.silences], ["unreadable", "unreadable"])
+        self.assertIsNone(reading.silences[0].return_ms)
+        judgement = judge(self.plan, reading)
+        self.assertEqual((judgement.findings[0].code, judgement.findings[0].where), ("stopped-in-silence", "1"))
+
+    def test_uneven_hands_come_before_anything_else(self) -> None:
+        found = judged(Player(hand_ms=30, clock_percent=1.0), bpm=160, cycles=16)
+        self.assertEqual((found.findings[0].code, found.findings[0].where), ("spread", "click"))
+        self.assertEqual(found.advice.proposed.change, "slower")
+
+
+class FindingTests(TestCase):
+    def test_late_clicks_mean_narrow_beats_and_the_reverse(self) -> None:
+        found = judged(Player(bias_percent=3.0)).findings[0]
+        assert found.ci95 is not None
+        self.assertEqual((found.code, found.n), ("narrow", 4))
+        # Eighths at 96 last 312.5 ms: 3 % faster means that each must be felt about 9.4 ms wider.
+        self.assertAlmostEqual(found.slot_ms or 0.0, 312.5 * found.size / 100, places=2)
+        self.assertTrue(found.ci95[0] < 3.0 < found.ci95[1])
+        self.assertEqual(codes(judged(Player(bias_percent=-3.0)))[0], "wide")
+
+    def test_held_few_and_follows(self) -> None:
+        self.assertIn("held", codes(judged(STEADY)))
+        self.assertEqual(codes(judged(Player(missed=0.9), seed=3))[-1], "few")
+        self.assertIn("follows", codes(judged(Player(alpha=1.0), silence=None, cycles=200, grid=1)))
+
+    def test_rhythm_is_kept_apart_from_time(self) -> None:
+        plan = planned(grid=4)
+        onsets = simulate(plan, STEADY, seed=1).onsets_s.copy()
+        onsets[3::4] -= 0.020
+        found = judge(plan, analyse(plan, onsets).reading).findings
+        self.assertEqual([finding.code for finding in found], ["held", "crushed", "stretched"])
+        self.assertEqual([finding.where for finding in found[1:]], ["1/2 to 3/4", "3/4 to 1"])
+        self.assertAlmostEqual(found[1].slot_ms or 0.0, -20.0, delta=3.0)
+
+    def test_swung_eighths_are_no_fault_and_a_dotted_figure_is_no_swing(self) -> None:
+        plan = planned()
+        onsets = simulate(plan, STEADY, seed=1).onsets_s.copy()
+        onsets[1::2] += 0.06
+        self.assertEqual(codes(judge(plan, analyse(plan, onsets).reading)), ["held"])
+        # The dotted eighth and sixteenth, the sixteenth 42 ms early each time.
+        dotted = planned(bpm=120, grid=4, play=[f"{b}{p}" for b in (1, 2, 3, 4) for p in ("", "+3/4")])
+        onsets = simulate(dotted, STEADY, seed=1).onsets_s.copy()
+        onsets[1::2] -= 0.042
+        reading = analyse(dotted, onsets).reading
+        self.assertIsNone(reading.swing)
+        self.assertEqual(codes(judge(dotted, reading))[1:], ["crushed", "stretched"])
+
+    def test_no_spread_from_fewer_than_five_returns(self) -> None:
+        reading = taken(Player())
+        outcomes = ["late", "early", "late", "early"]
+
+        def of(count: int) -> list[str]:
+            silences = [
+                replace(reading.silences[0], outcome=o, slip_beats=0, return_ms=60.0 if o == "late" else -60.0)
+                for o in (outcomes * 2)[:count]
+            ]
+            unclear = replace(reading.tendency, tempo_percent=0.0, ci95_percent=(-1.5, 1.5), verdict="unclear")  # type: ignore[type-var]
+            return codes(judge(planned(), replace(reading, silences=silences, tendency=unclear)))
+
+        self.assertNotIn("spread", of(4))
+        self.assertIn("spread", of(6))
+
+    def test_players_without_a_fault_are_seldom_told_of_one(self) -> None:
+        faults = {"narrow", "wide", "slip", "crushed", "stretched", "place", "tired", "spread", "other-part"}
+        told = sum(
+            code in faults
+            for seed in range(30)
+            for code in codes(judged(Player(clock_percent=1.0, hand_ms=6.0), seed=seed))
+        )
+        self.assertLessEqual(told, 5)
+
+
+class CleanTests(TestCase):
+    def test_by_hand(self) -> None:
+        plan, held = planned(), taken(STEADY)
+        self.assertIs(is_clean(plan.drill, held), True)
+        late = replace(held, silences=[replace(held.silences[0], outcome="edge"), *held.silences[1:]])
+        unread = replace(held, silences=[replace(held.silences[0], outcome="unreadable"), *held.silences[1:]])
+        self.assertIs(is_clean(plan.drill, late), False)
+        self.assertIsNone(is_clean(plan.drill, unread))
+
+    def test_without_silences_by_spread_and_missed_notes(self) -> None:
+        changes = dict(silence=None, cycles=8)
+        plan, reading = planned(**changes), taken(STEADY, **changes)
+        self.assertIs(is_clean(plan.drill, reading), True)
+        self.assertIs(is_clean(plan.drill, reading, Limits(spread_percent=0.5)), False)
+        self.assertIs(is_clean(plan.drill, taken(replace(STEADY, missed=0.2), **changes)), False)
+
+
+class FileTests(TestCase):
+    def test_advice_1_has_what_its_contract_names(self) -> None:
+        plan = planned()
+        plain_advice = judge(plan, taken(Player(bias_percent=-3.0))).plain()
+        self.assertEqual(plain_advice["giusto"], "advice/1")
+        self.assertEqual(plain_advice["verdict"], {"code": "dragged", "silences": 4, "of": 4})
+        self.assertEqual([step["way"] for step in plain_advice["next"]], ["proposed", "again", "easier", "harder"])
+        self.assertEqual(plain_advice["next"][1]["drill"], plan.drill.plain())
+        self.assertLess(plain_advice["tempo"]["ci95_bpm"][0], plain_advice["tempo"]["bpm"])
+
+
+class SchemaTests(TestCase):
+    """``advice/1``, as its published schema says."""
+
+    schema = json.loads((Path(__file__).parents[3] / "docs/schema/advice-1.json").read_text(encoding="utf-8"))
+
+    def test_the_schema_knows_every_code(self) -> None:
+        fields = self.schema["properties"]
+        found = fields["findings"]["items"]["properties"]["code"]["enum"]
+        self.assertEqual(set(found), {*get_args(Judged), *get_args(Played)})
+        self.assertEqual(set(fields["verdict"]["properties"]["code"]["enum"]), set(get_args(VerdictCode)))
+        self.assertEqual(set(fields["next"]["items"]["properties"]["change"]["enum"]), set(get_args(Change)))
+
+    def test_takes_of_all_kinds_are_written_by_it(self) -> None:
+        for player in (STEADY, Player(bias_percent=3), Player(missed=0.6), Player(hand_ms=50, extra=0.3)):
+            for changes in ({}, {"silence": None}, {"play": "free"}, {"grid": 1, "silence": fixed(1, 4)}):
+                with self.subTest(player=player, **changes):
+                    written = json.loads(json.dumps(judged(player, **changes).plain()))
+                    jsonschema.Draft202012Validator(self.schema).validate(written)

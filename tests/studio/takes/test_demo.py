@@ -1,0 +1,74 @@
+"""The demo takes, and readings made anew."""
+
+import io
+import json
+
+from django.core.management import call_command
+from django.test import TestCase
+from django.urls import reverse
+
+from studio.takes.models import Reading, Take
+from tests.studio.playing import play
+
+
+class DemoTests(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        call_command("demo", stdout=io.StringIO())
+
+    def test_eight_weeks_from_rushing_to_holding(self) -> None:
+        takes = Take.objects.order_by("started_at")
+        self.assertGreater(takes.count(), 50)
+        span = takes.last().started_at - takes.first().started_at  # type: ignore[union-attr]
+        self.assertTrue(52 <= span.days <= 56)
+        self.assertEqual(set(takes.values_list("input", "is_demo")), {("simulated", True)})
+        fixed_only = takes.filter(drill_name="Two heard, two silent")
+        early, late = fixed_only[:8], fixed_only[fixed_only.count() - 8 :]
+
+        def held(some) -> float:  # type: ignore[no-untyped-def]
+            outcomes = [s.outcome for take in some for s in take.silences.all()]
+            return outcomes.count("held") / len(outcomes)
+
+        self.assertGreater(held(late), held(early) + 0.3)
+
+    def test_every_page_of_the_log_and_every_reading_opens(self) -> None:
+        for page in (1, 2, 3, 99, "x"):
+            self.assertEqual(self.client.get(reverse("takes:log"), {"page": page}).status_code, 200)
+        for take in Take.objects.order_by("drill_name", "started_at")[::9]:
+            self.assertContains(self.client.get(take.get_absolute_url()), "simulated player")
+
+    def test_a_demo_drill_is_played_again_by_hand(self) -> None:
+        take = Take.objects.filter(drill_name="Two and four").first()
+        assert take
+        page = self.client.get(reverse("takes:play"), {"again": take.pk})
+        self.assertContains(page, '"input": "keys"')
+        Take.objects.filter(pk=take.pk).update(is_demo=False)
+        page = self.client.get(reverse("takes:play"), {"again": take.pk})
+        self.assertContains(page, '"input": "simulated"')
+
+    def test_put_away_and_bring_back(self) -> None:
+        page = self.client.post(reverse("takes:demo"), follow=True)
+        self.assertContains(page, "0 takes")
+        self.client.post(reverse("takes:demo"), {"back": "1"})
+        self.assertNotContains(self.client.get(reverse("takes:log")), "0 takes")
+
+    def test_made_only_where_nobody_has_played(self) -> None:
+        before = Take.objects.count()
+        call_command("demo", "--if-new", stdout=io.StringIO())
+        self.assertEqual(Take.objects.count(), before)
+
+
+class RereadTests(TestCase):
+    def test_readings_of_an_older_core_are_computed_anew(self) -> None:
+        take = play(self.client)
+        spec = take.reading.spec
+        Reading.objects.update(core_version="0.0.1", spec={"giusto": "reading/1"})
+        take.silences.all().delete()
+        out = io.StringIO()
+        call_command("reread", stdout=out)
+        take.reading.refresh_from_db()
+        self.assertEqual(take.reading.spec, json.loads(json.dumps(spec)))
+        self.assertEqual(take.silences.count(), 4)
+        self.assertIn("1 takes read", out.getvalue())
+        call_command("reread", stdout=out)
+        self.assertIn("0 takes read", out.getvalue())
