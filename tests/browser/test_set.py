@@ -246,7 +246,7 @@ class ReachTests(ServedTestCase):
 class AccessTests(ServedTestCase):
     def test_axe_finds_nothing_serious(self) -> None:
         """axe-core 4, from the package axe-playwright-python, on every page and at two widths."""
-        call_command("demo", verbosity=0)
+        call_command("demo", weeks=2, verbosity=0)
         paths = (
             "/set/",
             "/set/?drill=doubling",

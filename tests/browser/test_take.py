@@ -333,5 +333,5 @@ class PageTests(ServedTestCase):
 
         from django.core.management import call_command
 
-        call_command("demo", verbosity=0)
+        call_command("demo", weeks=2, verbosity=0)
         self.assertEqual([found for found in self.browse(widths) if found[2] > 0], [])

@@ -1,4 +1,4 @@
-"""Eight weeks of an invented player's takes: from rushing, as most do, towards holding.
+"""Some weeks of an invented player's takes, eight as a rule: from rushing, as most do, towards holding.
 
 Everything is made by the simulated player from fixed seeds and goes through the same actions as a
 real take. The player, her instruments and her course are made up.
@@ -49,45 +49,47 @@ class DemoTake:
     seed: int
 
 
-def eight_weeks(now: datetime) -> Iterator[DemoTake]:
-    """Return the takes of the eight weeks up to yesterday evening, oldest first."""
+def demo_takes(now: datetime, weeks: int = WEEKS) -> Iterator[DemoTake]:
+    """Return the takes of the weeks up to yesterday evening, oldest first."""
     last = (now - timedelta(days=1)).replace(hour=18, minute=40, second=0, microsecond=0)
     seeds = count(101)
-    for week in range(WEEKS):
+    for week in range(weeks):
+        done = week / max(weeks - 1, 1)
         for day in DAYS:
-            evening = last - timedelta(days=7 * (WEEKS - 1 - week) + max(DAYS) - day)
+            evening = last - timedelta(days=7 * (weeks - 1 - week) + max(DAYS) - day)
             seed = next(seeds)
-            yield _made(evening, DRILLS[seed % len(DRILLS)], week, seed)
+            yield _made(evening, DRILLS[seed % len(DRILLS)], done, seed)
             if day % 2:
                 seed = next(seeds)
                 at = evening + timedelta(minutes=9)
-                yield _made(at, "two-heard-two-silent", week, seed)
+                yield _made(at, "two-heard-two-silent", done, seed)
 
 
-def make_demo(player: Player, now: datetime) -> int:
+def make_demo(player: Player, now: datetime, weeks: int = WEEKS) -> int:
     """Give a player the demo takes; return how many."""
     player.display_name, player.instrument = NAME, INSTRUMENT
     player.save(update_fields=["display_name", "instrument"])
     total = 0
-    for total, made in enumerate(eight_weeks(now), start=1):
+    for total, made in enumerate(demo_takes(now, weeks), start=1):
         take = _play(player, made)
         if text := NOTES.get(total):
             annotate_take(player=player, take=take, note=text)
     return total
 
 
-# Where each drill starts in the first week, and how much faster it gets in one.
+# Where each drill starts in the first week, and how much faster it gets in one of eight.
 TEMPOS_BPM = {"every-beat": (66, 2.0)}
 STARTS_BPM = (84, 2.0)
 
 
-def _made(at: datetime, slug: str, week: int, seed: int) -> DemoTake:
+def _made(at: datetime, slug: str, done: float, seed: int) -> DemoTake:
+    week = round(done * (WEEKS - 1))
     start_bpm, a_week = TEMPOS_BPM.get(slug, STARTS_BPM)
     plain = shelf()[slug].drill.plain()
     # Every second week all but the first drill go up a notch of four.
     gained = a_week * week if slug in TEMPOS_BPM else 2 * a_week * (week // 2)
     plain["tempo"]["bpm"] = start_bpm + gained
-    return DemoTake(at, slug, validate(plain), _player(week / (WEEKS - 1), seed), seed)
+    return DemoTake(at, slug, validate(plain), _player(done, seed), seed)
 
 
 def _player(done: float, seed: int) -> SimulatedPlayer:

@@ -31,6 +31,14 @@ class DemoTests(TestCase):
 
         self.assertGreater(held(late), held(early) + 0.3)
 
+    def test_the_pages_are_timed(self) -> None:
+        out = io.StringIO()
+        call_command("pages", times=1, stdout=out)
+        lines = out.getvalue().splitlines()
+        self.assertEqual(lines[0], f"{Take.objects.count()} takes")
+        self.assertEqual(len(lines), 10)
+        self.assertNotIn("answered", out.getvalue())
+
     def test_every_page_of_the_log_and_every_reading_opens(self) -> None:
         for page in (1, 2, 3, 99, "x"):
             self.assertEqual(self.client.get(reverse("takes:log"), {"page": page}).status_code, 200)

@@ -1,0 +1,51 @@
+"""How long the pages take, and how large they are, on the database as it is; ``demo --years 5`` makes it a long one."""
+
+from __future__ import annotations
+
+import time
+from argparse import ArgumentParser
+from typing import Any
+
+import numpy as np
+from django.core.management.base import BaseCommand
+from django.test import Client
+from django.urls import reverse
+
+from studio.accounts.models import local_player
+from studio.takes.models import Take
+
+
+class Command(BaseCommand):
+    """``./giusto manage pages [--times N]``."""
+
+    help = "Print the median and the 95th percentile of the time that each main page takes, and its size."
+
+    def add_arguments(self, parser: ArgumentParser) -> None:
+        """Add --times."""
+        parser.add_argument("--times", type=int, default=40, help="how often each page is asked for (40)")
+
+    def handle(self, **options: Any) -> None:
+        """Ask for each page again and again, in this process."""
+        client = Client(SERVER_NAME="127.0.0.1")
+        takes = Take.objects.visible_to(local_player()).ended()
+        self.stdout.write(f"{takes.count()} takes\n{'page':24} {'median ms':>10} {'p95 ms':>8} {'KB':>6}")
+        for name, path in _pages(takes.order_by("-started_at").first()).items():
+            answer = client.get(path, follow=True)  # warm
+            spent = []
+            for _ in range(options["times"]):
+                began = time.perf_counter()
+                answer = client.get(path, follow=True)
+                spent.append(1000 * (time.perf_counter() - began))
+            median, late = np.percentile(spent, [50, 95])
+            said = "" if answer.status_code == 200 else f"  answered {answer.status_code}"
+            self.stdout.write(f"{name:24} {median:10.1f} {late:8.1f} {len(answer.content) / 1000:6.0f}{said}")
+
+
+def _pages(take: Take | None) -> dict[str, str]:
+    pages = {"set the click": reverse("drills:set"), "log": reverse("takes:log"), "deleted": reverse("takes:deleted")}
+    pages["log, an old page"] = f"{pages['log']}?page=20"
+    if take:
+        address = take.get_absolute_url()
+        pages |= {"reading": address, "standing": f"{address}?view=standing", "one silence": f"{address}silence/1/"}
+        pages["play again"] = f"{reverse('takes:play')}?again={take.pk}"
+    return pages
