@@ -56,6 +56,9 @@ def verdict_words(judgement: Judgement, reading: Reading) -> str:
     if verdict.code == "jumped":
         late = reading.tendency is None or reading.tendency.tempo_percent < 0
         return f"You came in {'late' if late else 'early'} at once, and kept the tempo."
+    outside = sum(silence.outcome == OUTCOMES[verdict.code] for silence in reading.silences)
+    if verdict.code != "held" and outside < verdict.silences:  # by the lean that they share
+        return f"You {verdict.code} a little, again and again."
     return one_side(verdict, total=len(reading.silences))
 
 
