@@ -50,11 +50,9 @@ def read_take(take_id: UUID) -> Reading:
 
 
 def _outcome(take: Take) -> Outcome:
+    material = None
     try:
         material = material_of(take)
-    except GiustoError as error:
-        return Outcome(refusal=str(error)[:300], code=error.code)
-    try:
         analysis = analyse(material.plan, material.notes, prior=known_of(take))
         columns = columns_of(material.plan, analysis)
     except GiustoError as error:

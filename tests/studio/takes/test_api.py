@@ -91,8 +91,12 @@ class SendingTests(TestCase):
             self.assertEqual(packed.read("take.csv").decode().splitlines()[2].split(",")[1:], ["0.25", "pad"])
 
     def test_a_take_ends_whatever_reading_it_comes_to(self) -> None:
-        for error, code in ((RuntimeError("no"), "failed"), (GiustoError("nothing to work with", code="x"), "x")):
-            with self.subTest(code), mock.patch("studio.takes.reading.analyse", side_effect=error):
+        for part, error, code in (
+            ("analyse", RuntimeError("no"), "failed"),
+            ("analyse", GiustoError("nothing to work with", code="x"), "x"),
+            ("material_of", FloatingPointError("no"), "failed"),
+        ):
+            with self.subTest(part, code=code), mock.patch(f"studio.takes.reading.{part}", side_effect=error):
                 path = f"/takes/{uuid4()}/"
                 post(self.client, f"{path}begin/", begin_body())
                 post(self.client, f"{path}batches/0/", notes_body(self.asked_s))
