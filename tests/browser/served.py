@@ -11,6 +11,7 @@ import signal
 import subprocess
 import sys
 import time
+import unittest
 import urllib.request
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
@@ -62,28 +63,47 @@ class Site:
             self.process = None
 
 
+class Served:
+    """The site and a browser in a thread of its own, shared by the tests of a module."""
+
+    def open(self) -> None:
+        """Start both, and end them with the module whose ``setUpModule`` this is."""
+        self.site = Site()
+        self.site.start()
+        unittest.addModuleCleanup(self.site.stop)
+        self.thread = ThreadPoolExecutor(1)
+        unittest.addModuleCleanup(self.thread.shutdown)
+        self.playwright: Playwright = self.browse(lambda: sync_playwright().start())
+        unittest.addModuleCleanup(lambda: self.browse(self.playwright.stop))
+        self.browser: Browser = self.browse(lambda: self.playwright.chromium.launch(executable_path=CHROMIUM))
+        unittest.addModuleCleanup(lambda: self.browse(self.browser.close))
+
+    def browse(self, work: Callable[..., T], *arguments: Any) -> T:
+        """Run something of Playwright's in its own thread."""
+        return self.thread.submit(work, *arguments).result()
+
+
+SERVED = Served()
+
+
 class ServedTestCase(TransactionTestCase):
     """A test before the real site; ``self.page`` is used inside ``self.browse``."""
 
     init_script = ""  # runs in each page before its own
 
-    @classmethod
-    def setUpClass(cls) -> None:
-        super().setUpClass()
-        cls.site = Site()
-        cls.site.start()
-        cls.addClassCleanup(cls.site.stop)
-        cls.thread = ThreadPoolExecutor(1)
-        cls.addClassCleanup(cls.thread.shutdown)
-        cls.playwright: Playwright = cls.browse(lambda: sync_playwright().start())
-        cls.addClassCleanup(lambda: cls.browse(cls.playwright.stop))
-        cls.browser: Browser = cls.browse(lambda: cls.playwright.chromium.launch(executable_path=CHROMIUM))
-        cls.addClassCleanup(lambda: cls.browse(cls.browser.close))
+    @property
+    def site(self) -> Site:
+        """The site, to be stopped and started again."""
+        return SERVED.site
 
-    @classmethod
-    def browse(cls, work: Callable[..., T], *arguments: Any) -> T:
+    @property
+    def browser(self) -> Browser:
+        """The browser, for a context of one's own."""
+        return SERVED.browser
+
+    def browse(self, work: Callable[..., T], *arguments: Any) -> T:
         """Run something of Playwright's in its own thread."""
-        return cls.thread.submit(work, *arguments).result()
+        return SERVED.browse(work, *arguments)
 
     def setUp(self) -> None:
         if self.site.process is None:

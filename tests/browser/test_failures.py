@@ -6,8 +6,10 @@ from playwright.sync_api import Page
 
 from studio.takes.models import Batch, Take
 from tests.browser.scripts import STEADY_CLOCK
-from tests.browser.served import ServedTestCase
+from tests.browser.served import SERVED, ServedTestCase
 from tests.browser.test_take import begin, played_plan, press_at, text_of, until, wait_for_reading, words
+
+setUpModule = SERVED.open
 
 LONG = {"cycles": 80}  # it must not end by itself
 # The browser's database: never opens, refuses each write, or refuses some of them.

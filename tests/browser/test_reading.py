@@ -1,11 +1,11 @@
 """The reading in a real browser: by keyboard, on paper, for screen readers."""
 
-from axe_playwright_python.sync_playwright import Axe
-
 from giusto.simulation.player import Player as Hand
-from tests.browser.served import ServedTestCase
+from tests.browser.served import SERVED, ServedTestCase
 from tests.browser.test_take import text_of
 from tests.studio.playing import play
+
+setUpModule = SERVED.open
 
 
 class ReadingKeysTests(ServedTestCase):
@@ -45,22 +45,6 @@ class ReadingKeysTests(ServedTestCase):
         self.assertTrue(is_more)
         self.assertIn("grid=4", url)  # rushing: the same, in sixteenths
         self.assertEqual(self.faults, [])
-
-    def test_axe_finds_nothing_serious(self) -> None:
-        take = play(self.client, player=Hand(bias_percent=-2.0))
-
-        def look() -> list[str]:
-            found = []
-            for path in ("", "?view=standing", "silence/1/"):
-                self.page.goto(self.url(f"{take.get_absolute_url()}{path}"))
-                found += [
-                    f"{path}: {violation['id']}: {violation['nodes'][0]['html'][:200]}"
-                    for violation in Axe().run(self.page).response["violations"]
-                    if violation["impact"] in ("serious", "critical")
-                ]
-            return found
-
-        self.assertEqual(self.browse(look), [])
 
     def test_a_printed_reading_is_at_most_three_pages(self) -> None:
         take = play(self.client, player=Hand(bias_percent=-2.0))

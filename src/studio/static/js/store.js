@@ -23,24 +23,23 @@ const PATIENCE_MS = 4000; // a database that has not opened by then is none
 /** @type {Promise<IDBDatabase> | undefined} */
 let opening;
 
-/** Open the database; one that was closed under us is opened again. @returns {Promise<IDBDatabase>} */
+/** Open the database; one that was closed under us is opened again, one that does not open is asked for once. @returns {Promise<IDBDatabase>} */
 function database() {
   opening ??= new Promise((resolve, reject) => {
     const request = indexedDB.open(NAME, 1);
-    const late = setTimeout(() => reject(new Error("the browser's database does not open")), PATIENCE_MS);
+    setTimeout(() => reject(new Error("the browser's database does not open")), PATIENCE_MS);
     request.onupgradeneeded = () => {
       request.result.createObjectStore("takes", { keyPath: "id" });
       request.result.createObjectStore("batches", { keyPath: ["take", "number"] });
     };
     request.onsuccess = () => {
-      clearTimeout(late);
       request.result.onclose = forget;
       request.result.onversionchange = () => (request.result.close(), forget());
       resolve(request.result);
+      opening = Promise.resolve(request.result); // also where it comes after all
     };
-    request.onerror = () => (clearTimeout(late), reject(request.error));
+    request.onerror = () => (forget(), reject(request.error));
   });
-  opening.catch(forget);
   return opening;
 }
 
