@@ -8,6 +8,7 @@ urlpatterns = [
     path("", views.home, name="home"),
     path("alive/", views.alive, name="alive"),
     path("method/", include("studio.method.urls")),
+    path("", include("studio.accounts.urls")),
     path("set/", include("studio.drills.urls")),
     path("", include("studio.takes.urls")),
     path("", include("studio.readings.urls")),

@@ -265,12 +265,16 @@ class EveryPageTests(ServedTestCase):
             "/log/",
             "/log/deleted/",
             "/method/",
+            "/you/",
             f"{Take.objects.filter(reading__refusal='').latest('started_at').get_absolute_url()}silence/1/",
         )
 
         def look() -> list[object]:
             context = self.browser.new_context(bypass_csp=True)  # axe is put in from outside
             page = context.new_page()
+            page.goto(self.url("/log/"))
+            page.click("text=look at the demo")
+            page.wait_for_selector(".log-line")
             found: list[object] = []
             for path in paths:
                 page.goto(self.url(path))

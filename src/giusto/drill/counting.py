@@ -9,8 +9,13 @@ from giusto.drill import Drill, position
 from giusto.drill.file import Segment
 
 SIXTEENTHS = 4
-# How the parts of a beat are spoken after its number; common practice.
-SYLLABLES = {1: (), 2: ("and",), 3: ("trip", "let"), 4: ("e", "and", "a")}
+# How the parts of a beat are spoken after its number, by school; numbers stand for what has no syllables.
+# Common practice: "1 e and a", and "1 2 3 4, 2 2 3 4". From memory: ka di mi, and ki da, after takadimi.
+SYLLABLES: dict[str, dict[int, tuple[str, ...]]] = {
+    "syllables": {1: (), 2: ("and",), 3: ("trip", "let"), 4: ("e", "and", "a")},
+    "takadimi": {1: (), 2: ("di",), 3: ("ki", "da"), 4: ("ka", "di", "mi")},
+    "numbers": {},
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,22 +62,22 @@ def beat_figure_places(figure: tuple[int, ...], *, beats: int) -> list[str]:
     return [position.write(beat + Fraction(slot, SIXTEENTHS)) for beat in range(beats) for slot in figure]
 
 
-def syllables(grid: int) -> tuple[str, ...]:
+def syllables(grid: int, *, school: str = "syllables") -> tuple[str, ...]:
     """Return what is said after the beat's number: syllables up to sixteenths, then plain numbers.
 
     Examples
     --------
-    >>> syllables(4), syllables(5)
-    (('e', 'and', 'a'), ('2', '3', '4', '5'))
+    >>> syllables(4), syllables(5), syllables(3, school="takadimi")
+    (('e', 'and', 'a'), ('2', '3', '4', '5'), ('ki', 'da'))
 
     References
     ----------
     Common practice.
     """
-    return SYLLABLES.get(grid) or tuple(str(slot + 1) for slot in range(1, grid))
+    return SYLLABLES[school].get(grid) or tuple(str(slot + 1) for slot in range(1, grid))
 
 
-def counts(drill: Drill, *, segment: int = 0) -> tuple[Count, ...]:
+def counts(drill: Drill, *, segment: int = 0, school: str = "syllables") -> tuple[Count, ...]:
     """Return the cycle slot by slot, as it is counted aloud.
 
     Parameters
@@ -80,6 +85,8 @@ def counts(drill: Drill, *, segment: int = 0) -> tuple[Count, ...]:
     drill : Drill
     segment : int
         Which segment of ``part.play``, where it has segments.
+    school : str
+        How the parts of a beat are counted: ``syllables``, ``takadimi`` or ``numbers``.
 
     Returns
     -------
@@ -90,7 +97,7 @@ def counts(drill: Drill, *, segment: int = 0) -> tuple[Count, ...]:
     played = {position.parse(text) for text in _places(drill, segment)}
     found = []
     for beat in range(drill.cycle.beats):
-        for slot, text in enumerate((str(beat + 1), *syllables(grid))):
+        for slot, text in enumerate((str(beat + 1), *syllables(grid, school=school))):
             is_played = play == "grid" or beat + Fraction(slot, grid) in played
             found.append(Count(text, is_played, slot == 0))
     return tuple(found)

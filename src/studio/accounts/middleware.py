@@ -1,30 +1,44 @@
-"""The one local player signs in by being on this machine."""
+"""Whose request it is: the one player of this machine signs in by being on it."""
 
 from collections.abc import Callable
 from ipaddress import ip_address
 
 from django.core.exceptions import PermissionDenied
 from django.http import HttpRequest, HttpResponse
-from django.utils.functional import SimpleLazyObject
+from django.utils import timezone
 
-from studio.accounts.models import local_player
+from studio.accounts.models import Player, demo_player, local_player
+from studio.vocabulary import Vocabulary, using
+
+AS_DEMO = "demo"  # in the session of a browser that looks at the demo
 
 
 class LocalPlayerMiddleware:
-    """Make requests from loopback those of the local player, and refuse all others."""
+    """Make requests from loopback those of the local player, or of the demo's, and refuse all others.
+
+    The player's time zone and words hold while the request is answered.
+    """
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
-        """Pass the request on; ``process_view`` does the work."""
-        return self.get_response(request)
+        """Sign the player in before any view runs."""
+        if not _from_here(request.META.get("REMOTE_ADDR", "")):
+            return self.get_response(request)  # refused below, so that the page for it is shown
+        request.user = player = _player_of(request)
+        words = Vocabulary(player.note_names, player.counts)
+        with timezone.override(player.time_zone or None), using(words):
+            return self.get_response(request)
 
     def process_view(self, request: HttpRequest, *args: object) -> None:
-        """Sign the local player in before any view runs."""
+        """Refuse what comes from elsewhere."""
         if not _from_here(request.META.get("REMOTE_ADDR", "")):
             raise PermissionDenied
-        request.user = SimpleLazyObject(local_player)  # type: ignore[assignment]
+
+
+def _player_of(request: HttpRequest) -> Player:
+    return (request.session.get(AS_DEMO) and demo_player()) or local_player()
 
 
 def _from_here(address: str) -> bool:

@@ -1,21 +1,47 @@
 """A player is a user of the site."""
 
+from __future__ import annotations
+
+from zoneinfo import available_timezones
+
 from django.contrib.auth.models import AbstractUser
+from django.core.exceptions import ValidationError
 from django.db import models
 
-LOCAL = "local"
+from studio.vocabulary import Counts, NoteNames
+
+LOCAL, DEMO = "local", "demo"
+
+
+def validate_zone(name: str) -> None:
+    """Refuse what is no time zone."""
+    if name not in available_timezones():
+        raise ValidationError("A time zone such as Europe/Vienna, please.")
 
 
 class Player(AbstractUser):
-    """Someone who plays; until accounts come there is one, who plays on this machine."""
+    """Someone who plays: until accounts come, the one of this machine, and the invented one of the demo."""
 
-    display_name = models.CharField(max_length=80, blank=True)
+    display_name = models.CharField("Name", max_length=80, blank=True)
     instrument = models.CharField(max_length=80, blank=True)
+    time_zone = models.CharField(max_length=60, blank=True, validators=[validate_zone])
+    note_names = models.CharField(max_length=10, choices=NoteNames.choices, default=NoteNames.AMERICAN)
+    counts = models.CharField("Counted aloud", max_length=10, choices=Counts.choices, default=Counts.SYLLABLES)
 
     def __str__(self) -> str:
-        return ", ".join(filter(None, (self.display_name or self.username, self.instrument)))
+        return ", ".join(filter(None, (self.display_name or "You", self.instrument)))
+
+    @property
+    def is_demo(self) -> bool:
+        """Whether this is the invented player of the demo."""
+        return self.username == DEMO
 
 
 def local_player() -> Player:
     """Return the one player of this machine, made when first asked for."""
-    return Player.objects.get_or_create(username=LOCAL, defaults={"display_name": "You"})[0]
+    return Player.objects.get_or_create(username=LOCAL)[0]
+
+
+def demo_player() -> Player | None:
+    """Return the player of the demo, where there is one."""
+    return Player.objects.filter(username=DEMO).first()

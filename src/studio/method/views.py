@@ -13,6 +13,7 @@ from django.views.decorators.http import require_GET
 from markdown import markdown
 
 TEXT = "docs/method.md"
+WIDE = re.compile(r"<(pre|table)>.*?</\1>", re.DOTALL)  # what a phone scrolls by itself
 ELSEWHERE = re.compile(r'<a href="(?!#)[^"]*">(.*?)</a>')  # links to other files of the project's docs
 
 
@@ -27,4 +28,5 @@ def _text() -> SafeString:
     """Return the project's own text as HTML; it comes from no user."""
     text = (settings.ROOT / TEXT).read_text(encoding="utf-8")
     html = markdown(text, extensions=["tables", "toc", "sane_lists"])
-    return mark_safe(ELSEWHERE.sub(r"\1", html))  # noqa: S308 - our own file
+    html = ELSEWHERE.sub(r"\1", html)
+    return mark_safe(WIDE.sub(r'<div class="scroll" tabindex="0">\g<0></div>', html))  # noqa: S308 - our own file

@@ -97,5 +97,5 @@ def _query(step: Proposal, take: Take) -> str:
     """Return the words of a step's drill; the same again is the take's own, simulated players included."""
     if not step.change:
         return urlencode({"again": str(take.pk)})
-    by = {"by": "simulated"} if take.simulated and not take.is_demo else {}
+    by = {"by": "simulated"} if take.simulated and not take.player.is_demo else {}
     return query({**words_of(step.drill), **by, "drill": take.exercise.origin if take.exercise else ""})

@@ -116,7 +116,7 @@ def pin(request: PlayerRequest, take_id: UUID) -> HttpResponse:
 
 def own(request: PlayerRequest, take_id: UUID) -> Take:
     """Return a take that the player may see."""
-    takes = Take.objects.visible_to(request.user).select_related("reading", "exercise")
+    takes = Take.objects.visible_to(request.user).select_related("reading", "exercise", "player")
     return get_object_or_404(takes, pk=take_id)
 
 

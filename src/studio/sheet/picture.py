@@ -13,7 +13,7 @@ from giusto.reading import Reading, Thread
 from giusto.schedule import Schedule, schedule
 from giusto.schedule.layout import accent_places
 from studio.sheet.layout import Columns, Rows
-from studio.sheet.plumb import Bob, Frame, Plumb, Strand, bob_of, choose_scale, draw_plumb, strand_of
+from studio.sheet.plumb import AxisMark, Bob, Frame, Plumb, Strand, axis_of, bob_of, choose_scale, draw_plumb, strand_of
 from studio.sheet.rows import Sheet, draw_sheet, first_withheld, played_ticks
 
 THUMBNAIL = Columns("thumbnail", 52, -1, 0, 4, 44, 52, 0, -1)
@@ -41,7 +41,7 @@ class Picture:
 
 @dataclass(frozen=True, slots=True)
 class Hanging:
-    """One silence by itself: its strand, bob and true vertical."""
+    """One silence by itself: its strand, bob and true vertical, and the scale under it."""
 
     strand: Strand
     bob: Bob
@@ -49,6 +49,8 @@ class Hanging:
     limits: list[float]
     width: float
     height: float
+    axis: list[AxisMark]
+    unit: str
 
 
 def draw_plan(plan: Schedule, columns: Columns) -> Picture:
@@ -131,7 +133,9 @@ def draw_silence(
     limit = held_limit_ms(plan.bpm_between(span.start_tick, span.end_tick))
     limits = [] if scale.in_beats or limit > scale.half_ms else [scale.x(-limit), scale.x(limit)]
     strand = strand_of(rows, scale, thread, a, b, bob.kind, True)
-    return Hanging(strand, bob, columns.zero_x, limits, columns.width, height)
+    axis = axis_of(scale, every_other=True)
+    unit = "beats" if scale.in_beats else "ms"
+    return Hanging(strand, bob, columns.zero_x, limits, columns.width, height, axis, unit)
 
 
 @dataclass(frozen=True, slots=True)

@@ -157,7 +157,7 @@ def draw_plumb(
         right=columns.band_right,
         limits=[] if scale.in_beats or limit_ms > scale.half_ms else [scale.x(-limit_ms), scale.x(limit_ms)],
         beat_lines=_beat_lines(scale) if scale.in_beats else [],
-        axis=_axis(scale, every_other=narrow),
+        axis=axis_of(scale, every_other=narrow),
         units=_units(scale, narrow=narrow),
         factor=round(columns.half_w / scale.half_ms / (columns.sheet_w / cycle_ms)),
         strands=_strands(plan, rows, scale, reading, thread) if reading and thread else [],
@@ -175,7 +175,8 @@ def _units(scale: Scale, *, narrow: bool) -> list[Unit]:
     return [Unit("ms", -6, 20), Unit("% of a beat", -6, 37)]
 
 
-def _axis(scale: Scale, *, every_other: bool) -> list[AxisMark]:
+def axis_of(scale: Scale, *, every_other: bool) -> list[AxisMark]:
+    """Return the figures that stand under the plumb line."""
     if scale.in_beats:
         whole = round(scale.half_ms / scale.beat_ms)
         steps = [s * max(1, whole // 2) for s in range(-2, 3)] if whole > 1 else [-1, -0.5, 0, 0.5, 1]

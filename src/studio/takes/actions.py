@@ -29,7 +29,7 @@ class BatchesMissingError(Exception):
 
 
 @transaction.atomic
-def begin_take(*, player: Player, take_id: UUID, message: Begin, is_demo: bool = False) -> Take:
+def begin_take(*, player: Player, take_id: UUID, message: Begin) -> Take:
     """Make a take; one that is there already stays as it is.
 
     Raises
@@ -62,7 +62,6 @@ def begin_take(*, player: Player, take_id: UUID, message: Begin, is_demo: bool =
             "device": message.device,
             "zero_audio_s": message.zero_audio_s,
             "started_at": started_at,
-            "is_demo": is_demo,
         },
     )
     require(may_change(player, take))
@@ -137,20 +136,6 @@ def empty_deleted(*, player: Player) -> int:
     """Forget deleted takes for good, raw material and all; return how many there were."""
     require(may_play(player))
     return Take.objects.deleted(player).delete()[1].get("takes.Take", 0)
-
-
-@transaction.atomic
-def put_away_demo(*, player: Player) -> int:
-    """Delete the demo takes; return how many there were."""
-    require(may_play(player))
-    return Take.objects.visible_to(player).filter(is_demo=True).update(deleted_at=timezone.now())
-
-
-@transaction.atomic
-def bring_back_demo(*, player: Player) -> int:
-    """Undo the deletion of the demo takes."""
-    require(may_play(player))
-    return Take.objects.of(player).filter(is_demo=True).update(deleted_at=None)
 
 
 def _check_simulated(figures: dict[str, float]) -> None:

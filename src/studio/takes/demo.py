@@ -16,7 +16,7 @@ from giusto.drill import Drill, validate
 from giusto.schedule import schedule
 from giusto.simulation.player import Player as SimulatedPlayer
 from giusto.simulation.player import simulate
-from studio.accounts.models import Player
+from studio.accounts.models import DEMO, Player
 from studio.drills.shelf import shelf
 from studio.takes.actions import add_batch, annotate_take, begin_take, end_take
 from studio.takes.messages import Begin, End, Note, Notes, SimulatedBy
@@ -65,10 +65,10 @@ def demo_takes(now: datetime, weeks: int = WEEKS) -> Iterator[DemoTake]:
                 yield _made(at, "two-heard-two-silent", done, seed)
 
 
-def make_demo(player: Player, now: datetime, weeks: int = WEEKS) -> int:
-    """Give a player the demo takes; return how many."""
-    player.display_name, player.instrument = NAME, INSTRUMENT
-    player.save(update_fields=["display_name", "instrument"])
+def make_demo(now: datetime, weeks: int = WEEKS) -> int:
+    """Make the demo's player, and her takes; return how many."""
+    named = {"display_name": NAME, "instrument": INSTRUMENT}
+    player, _ = Player.objects.update_or_create(username=DEMO, defaults=named)
     total = 0
     for total, made in enumerate(demo_takes(now, weeks), start=1):
         take = _play(player, made)
@@ -110,7 +110,7 @@ def _play(player: Player, made: DemoTake) -> Take:
     figures = {name: getattr(made.player, name) for name in made.player.__slots__}
     take = begin_take(
         player=player,
-        take_id=uuid5(NAMESPACE_URL, f"demo {player.pk} {made.seed}"),
+        take_id=uuid5(NAMESPACE_URL, f"demo {made.seed}"),
         message=Begin(
             drill=made.drill.plain(),
             origin=made.origin,
@@ -120,7 +120,6 @@ def _play(player: Player, made: DemoTake) -> Take:
             zero_audio_s=ZERO_S,
             started_at=made.at,
         ),
-        is_demo=True,
     )
     stamps = [round(1000 * (onset + ZERO_S), 4) for onset in played.onsets_s.tolist()]
     batches = [stamps[i : i + BATCH_NOTES] for i in range(0, len(stamps), BATCH_NOTES)]

@@ -30,9 +30,9 @@ class TakeQuerySet(models.QuerySet["Take"]):
         return self.filter(player=player)
 
     def deleted(self, player: Player) -> "TakeQuerySet":
-        """Leave only the player's own that were deleted, with something played; demo takes put away are none."""
+        """Leave only the player's own that were deleted, with something played."""
         played = Batch.objects.filter(take=models.OuterRef("pk")).exclude(notes=[])
-        return self.filter(models.Exists(played), player=player, is_demo=False).exclude(deleted_at=None)
+        return self.filter(models.Exists(played), player=player).exclude(deleted_at=None)
 
     def ended(self) -> "TakeQuerySet":
         """Leave only takes that are over."""
@@ -44,8 +44,7 @@ class TakeQuerySet(models.QuerySet["Take"]):
 
     def same_hand(self, take: "Take") -> "TakeQuerySet":
         """Leave only the same player's takes by the same hand, not deleted, other than this one."""
-        same = {"player": take.player_id, "input": take.input, "is_demo": take.is_demo}
-        return self.filter(**same, deleted_at=None).exclude(pk=take.pk)
+        return self.filter(player=take.player_id, input=take.input, deleted_at=None).exclude(pk=take.pk)
 
     def like(self, take: "Take") -> "TakeQuerySet":
         """Leave only what may be compared with a take: the same hand, near its tempo, other than it."""
@@ -106,7 +105,6 @@ class Take(models.Model):
     sources = ArrayField(models.CharField(max_length=12), null=True, blank=True, help_text="what made each onset")
 
     note = models.TextField(blank=True, max_length=2000)
-    is_demo = models.BooleanField(default=False)
     deleted_at = models.DateTimeField(null=True, blank=True)
 
     objects = TakeQuerySet.as_manager()

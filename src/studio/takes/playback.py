@@ -11,7 +11,7 @@ import numpy as np
 from django.urls import reverse
 
 from giusto.drill import Drill, validate
-from giusto.drill.counting import Count, counts
+from giusto.drill.counting import Count
 from giusto.drill.file import Segment
 from giusto.schedule import Schedule, schedule
 from giusto.schedule.layout import turns
@@ -20,6 +20,7 @@ from studio.drills.sentence.codec import query, words_of
 from studio.sheet.layout import Rows
 from studio.sheet.rows import cycle_words
 from studio.takes.models import Take
+from studio.vocabulary import spoken_counts
 
 MOST_COUNTS, MOST_TURNS = 48, 60  # what can be read beside the state
 SETTLE_S = 0.4  # after the last cycle, for a note that comes late
@@ -76,7 +77,7 @@ def spoken(drill: Drill) -> list[tuple[Count, ...]]:
     if isinstance(play, str) or drill.cycle.beats * drill.part.grid > MOST_COUNTS:
         return []
     segments = [piece for piece in play if isinstance(piece, Segment)]
-    return [counts(drill, segment=number) for number in range(len(segments) or 1)][:MOST_TURNS]
+    return [spoken_counts(drill, segment=number) for number in range(len(segments) or 1)][:MOST_TURNS]
 
 
 def stretches(plan: Schedule, small: Rows) -> list[dict[str, Any]]:

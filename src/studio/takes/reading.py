@@ -94,7 +94,7 @@ def _write(take: Take, outcome: Outcome) -> Reading:
 
 def known_of(take: Take) -> Prior:
     """Return what the player's earlier takes, by the same hand, let expect of this one."""
-    earlier = Take.objects.filter(player=take.player_id, input=take.input, is_demo=take.is_demo, deleted_at=None)
+    earlier = Take.objects.filter(player=take.player_id, input=take.input, deleted_at=None)
     sizes = earlier.before(take).exclude(reading__sizes=None).values_list("reading__sizes", flat=True)[:REMEMBERED]
     return prior_from([Seen(tuple(found["free"]), tuple(found["free_sd"])) for found in sizes if found])
 

@@ -10,7 +10,6 @@ urlpatterns = [
     path("play/", views.play, name="play"),
     path("log/", views.log, name="log"),
     path("log/deleted/", views.deleted, name="deleted"),
-    path("log/demo/", views.demo, name="demo"),
     path("takes/<uuid:take_id>/set/", views.set_again, name="set"),
     path("takes/<uuid:take_id>/note/", views.annotate, name="note"),
     path("takes/<uuid:take_id>/delete/", views.delete, name="delete"),

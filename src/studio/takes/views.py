@@ -84,8 +84,7 @@ def log(request: PlayerRequest) -> HttpResponse:
     context = {
         "page": page,
         "lines": lines(page.object_list),
-        "has_demo": Take.objects.visible_to(request.user).filter(is_demo=True).exists(),
-        "deleted": deleted if deleted == "demo" or _is_own(request, deleted) else None,
+        "deleted": deleted if _is_own(request, deleted) else None,
     }
     return render(request, "takes/log.html", context)
 
@@ -131,16 +130,6 @@ def deleted(request: PlayerRequest) -> HttpResponse:
     return render(request, "takes/deleted.html", context)
 
 
-@require_POST
-def demo(request: PlayerRequest) -> HttpResponse:
-    """Put the demo takes away, or bring them back."""
-    if "back" in request.POST:
-        actions.bring_back_demo(player=request.user)
-        return redirect("takes:log")
-    actions.put_away_demo(player=request.user)
-    return redirect(f"{reverse('takes:log')}?deleted=demo")
-
-
 @require_GET
 def download(request: PlayerRequest, take_id: UUID) -> HttpResponse:
     """Send a take as drill, onsets and reading in one zip."""
@@ -166,12 +155,12 @@ def _ready(drill: Drill, simulated: SimulatedPlayer | None) -> str:
 
 def _again(take: Take) -> tuple[Drill, SimulatedPlayer | None]:
     """Return drill and player of a take; those of the demo are for the person to play."""
-    simulated = None if take.is_demo else take.simulated
+    simulated = None if take.player.is_demo else take.simulated
     return validate(take.drill), SimulatedPlayer(**simulated["player"]) if simulated else None
 
 
 def _own(request: PlayerRequest, take_id: UUID | str) -> Take:
-    takes = Take.objects.visible_to(request.user).select_related("reading", "exercise")
+    takes = Take.objects.visible_to(request.user).select_related("reading", "exercise", "player")
     return get_object_or_404(takes, pk=uuid_of(take_id))
 
 

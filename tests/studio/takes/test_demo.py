@@ -7,6 +7,7 @@ from django.core.management import call_command
 from django.test import TestCase
 from django.urls import reverse
 
+from studio.accounts.models import local_player
 from studio.takes.models import Reading, Take
 from tests.studio.playing import play
 
@@ -16,12 +17,15 @@ class DemoTests(TestCase):
     def setUpTestData(cls) -> None:
         call_command("demo", stdout=io.StringIO())
 
+    def setUp(self) -> None:
+        self.client.post(reverse("accounts:demo"))
+
     def test_eight_weeks_from_rushing_to_holding(self) -> None:
         takes = Take.objects.order_by("started_at")
         self.assertGreater(takes.count(), 50)
         span = takes.last().started_at - takes.first().started_at  # type: ignore[union-attr]
         self.assertTrue(52 <= span.days <= 56)
-        self.assertEqual(set(takes.values_list("input", "is_demo")), {("simulated", True)})
+        self.assertEqual(set(takes.values_list("input", "player__username")), {("simulated", "demo")})
         fixed_only = takes.filter(drill_name="Two heard, two silent")
         early, late = fixed_only[:8], fixed_only[fixed_only.count() - 8 :]
 
@@ -50,17 +54,21 @@ class DemoTests(TestCase):
         assert take
         page = self.client.get(reverse("takes:play"), {"again": take.pk})
         self.assertContains(page, '"input": "keys"')
-        Take.objects.filter(pk=take.pk).update(is_demo=False)
+        self.client.post(reverse("accounts:demo"))  # back
+        Take.objects.filter(pk=take.pk).update(player=local_player())
         page = self.client.get(reverse("takes:play"), {"again": take.pk})
         self.assertContains(page, '"input": "simulated"')
 
-    def test_put_away_and_bring_back(self) -> None:
-        page = self.client.post(reverse("takes:demo"), follow=True)
-        self.assertContains(page, "0 takes")
-        self.client.post(reverse("takes:demo"), {"back": "1"})
+    def test_entered_and_left_by_one_button(self) -> None:
+        self.assertContains(self.client.get(reverse("takes:log")), "Go back to your own")
         self.assertNotContains(self.client.get(reverse("takes:log")), "0 takes")
+        self.client.post(reverse("accounts:demo"))
+        page = self.client.get(reverse("takes:log"))
+        self.assertContains(page, "0 takes")
+        self.assertContains(page, "look at the demo")
+        self.assertNotContains(page, "Go back to your own")
 
-    def test_made_only_where_nobody_has_played(self) -> None:
+    def test_made_only_where_there_is_none(self) -> None:
         before = Take.objects.count()
         call_command("demo", "--if-new", stdout=io.StringIO())
         self.assertEqual(Take.objects.count(), before)

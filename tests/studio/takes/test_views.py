@@ -108,7 +108,7 @@ class LogTests(TestCase):
     def test_bounded_queries(self) -> None:
         for seed in range(3):
             play(self.client, seed=seed)
-        with self.assertNumQueries(5):  # player, count, page, silences, demo
+        with self.assertNumQueries(4):  # player, count, page, silences
             self.client.get(reverse("takes:log"))
 
     def test_download_is_what_the_core_reads(self) -> None:

@@ -9,7 +9,7 @@ from django import forms
 from django.http import QueryDict
 
 from giusto.drill import Drill, validate
-from giusto.drill.counting import SIXTEENTHS, beat_figures, syllables
+from giusto.drill.counting import SIXTEENTHS, beat_figures
 from giusto.drill.family import family_of
 from giusto.drill.file import MOST_CYCLES, MOST_SLOTS, NOTE_VALUE
 from giusto.drill.identity import exercise_key
@@ -22,6 +22,7 @@ from studio.drills.sentence.note_words import BEATS, beat_word, note_word
 from studio.drills.sentence.places import FIGURE, MOST_DIGITS
 from studio.drills.sentence.prose import title
 from studio.drills.sentence.table import PLAIN, PLAYS, TABLE
+from studio.vocabulary import spoken_parts
 from studio.words import ordinal
 
 PLAYERS = {"hands": "You play", "simulated": "A simulated player plays"}
@@ -166,7 +167,7 @@ class SentenceForm(forms.Form):
 
 
 def _figure_choices() -> list[tuple[str, str]]:
-    spoken = ("1", *syllables(SIXTEENTHS))
+    spoken = ("1", *spoken_parts(SIXTEENTHS))
     return [
         (f"{FIGURE}{index}", " ".join(word if slot in figure else "·" for slot, word in enumerate(spoken)))
         for index, figure in enumerate(beat_figures())

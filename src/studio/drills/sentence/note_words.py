@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from fractions import Fraction
 
+from studio.vocabulary import value_name
+
 PLAIN = {
     Fraction(1, 1): "whole",
     Fraction(1, 2): "half",
@@ -29,9 +31,9 @@ BEATS = ("1/1", "3/4", "1/2", "3/8", "1/4", "3/16", "1/8", "1/16")
 def value_word(value: Fraction) -> str | None:
     """Return the name of a plain or dotted note value, None where it is neither."""
     if value in PLAIN:
-        return PLAIN[value]
+        return value_name(PLAIN[value])
     dotted = PLAIN.get(value * Fraction(2, 3))
-    return f"dotted {dotted}" if dotted else None
+    return f"dotted {value_name(dotted)}" if dotted else None
 
 
 def beat_word(beat: str) -> str:

@@ -7,6 +7,7 @@ from typing import Any
 
 from giusto.drill import Drill
 from giusto.drill.file import Segment
+from studio.vocabulary import value_name
 
 FIGURE = "figure-"  # and its number: a figure of the beat, on each beat
 MOST_DIGITS = 9  # of a whole number in a text; Python itself refuses thousands
@@ -22,6 +23,12 @@ CLICK_WORDS = {
     "last-sixteenth": "the last sixteenth",
     "marked": "places you mark:",
 }
+
+
+def click_words() -> dict[str, str]:
+    """Return these words with the player's names for note values."""
+    last = {f"last-{value}": f"the last {value_name(value)}" for value in ("eighth", "sixteenth")}
+    return CLICK_WORDS | last
 
 
 def click_places(word: str, beats: int) -> list[str]:

@@ -9,7 +9,7 @@ from giusto.drill.file import FixedSilence, GrowingSilence, RandomSilence, Segme
 from giusto.schedule import Schedule
 from giusto.tempo_scale import tempo_word
 from studio.drills.sentence.note_words import beat_word, note_word
-from studio.drills.sentence.places import CLICK_WORDS, click_word
+from studio.drills.sentence.places import click_word, click_words as words_of_clicks
 from studio.words import joined, minutes, ordinal
 
 MOST_NAMED = 6  # places; more are counted
@@ -19,7 +19,7 @@ def click_words(drill: Drill) -> str:
     """Return where the click sounds, such as ``beats 2 and 4``."""
     word, on = click_word(drill), list(drill.clicks.on)
     if word != "marked":
-        return CLICK_WORDS[word]
+        return words_of_clicks()[word]
     if len(on) > MOST_NAMED:
         return f"{len(on)} places of the cycle"
     return f"{'beat' if len(on) == 1 else 'beats'} {joined(on)}"

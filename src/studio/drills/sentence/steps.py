@@ -11,13 +11,13 @@ from fractions import Fraction
 from math import lcm
 
 from giusto.drill import Drill, position
-from giusto.drill.counting import syllables
 from giusto.drill.file import HIGHEST_BPM, LOWEST_BPM, MOST_SLOTS, FixedSilence, GrowingSilence
 from giusto.drill.half_double import doubled, halved
 from giusto.errors import GiustoError
 from giusto.tempo_scale import notch
 from studio.drills.sentence.codec import query, words_of
 from studio.drills.sentence.places import CLICK_WORDS, click_places
+from studio.vocabulary import spoken_parts
 
 MOST_MARKS = 128  # places on one row; more would be too small to touch
 
@@ -103,7 +103,7 @@ def marks(drill: Drill, words: dict[str, str], *, parts: int | None = None) -> l
     return [
         [
             _mark(drill, words, beat + Fraction(slot, parts), text)
-            for slot, text in enumerate((str(beat + 1), *syllables(parts)))
+            for slot, text in enumerate((str(beat + 1), *spoken_parts(parts)))
         ]
         for beat in range(beats)
     ]

@@ -17,7 +17,7 @@ from giusto.drill import Drill
 from giusto.drill.counting import SIXTEENTHS, beat_figure_places, beat_figures
 from giusto.drill.file import HIGHEST_BPM, LOWEST_BPM, MOST_BEATS, MOST_CYCLES, MOST_OUTER, MOST_SLOTS, Segment
 from studio.drills.sentence.fields import choice, number, text, whole_choice
-from studio.drills.sentence.places import CLICK_WORDS, FIGURE, click_places, click_word, places, turns, written_turns
+from studio.drills.sentence.places import FIGURE, click_places, click_word, click_words, places, turns, written_turns
 
 Words: TypeAlias = dict[str, Any]
 
@@ -183,7 +183,7 @@ TABLE: tuple[Word, ...] = (
     ),
     Word(
         "on",
-        lambda: choice("Where the click sounds", CLICK_WORDS),
+        lambda: choice("Where the click sounds", click_words()),
         "clicks.on",
         "every",
         read=click_word,

@@ -4,11 +4,15 @@ from django import template
 
 from giusto.practice.finding import Finding
 from studio.sheet.words import NBSP
+from studio.vocabulary import spoken_place
 from studio.words import number, ordinal
 
 register = template.Library()
 
 A_HAIR, A_LITTLE = 2.5, 5.0  # ours: percent; below the least displacement that is heard, and up to twice that
+
+
+register.filter("spoken", spoken_place)
 
 
 @register.filter

@@ -1,4 +1,4 @@
-"""Fill the local player's log with the demo takes."""
+"""Fill the log of the demo's player."""
 
 from argparse import ArgumentParser
 from typing import Any
@@ -7,7 +7,7 @@ from django.core.management.base import BaseCommand, CommandError
 from django.db import transaction
 from django.utils import timezone
 
-from studio.accounts.models import LOCAL, Player, local_player
+from studio.accounts.models import demo_player
 from studio.takes.demo import WEEKS, make_demo
 
 
@@ -18,7 +18,7 @@ class Command(BaseCommand):
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         """Add --if-new, and how long."""
-        parser.add_argument("--if-new", action="store_true", help="only where nobody has played here yet")
+        parser.add_argument("--if-new", action="store_true", help="only where there is none")
         length = parser.add_mutually_exclusive_group()
         length.add_argument("--weeks", type=int, default=WEEKS, help=f"how many weeks ({WEEKS})")
         length.add_argument("--years", type=int, help="how many years instead, for a log as long as that")
@@ -26,10 +26,10 @@ class Command(BaseCommand):
     @transaction.atomic
     def handle(self, **options: Any) -> None:
         """Make them, all or none."""
-        if options["if_new"] and Player.objects.filter(username=LOCAL).exists():
+        if options["if_new"] and demo_player():
             return
         self.stdout.write("making the demo takes (once)")
         weeks = 52 * int(options["years"]) if options["years"] else int(options["weeks"])
         if weeks < 1:
             raise CommandError("give at least one week")
-        self.stdout.write(f"{make_demo(local_player(), timezone.localtime(), weeks)} demo takes made")
+        self.stdout.write(f"{make_demo(timezone.localtime(), weeks)} demo takes made")

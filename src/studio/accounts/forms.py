@@ -1,0 +1,28 @@
+"""What a player says of themselves, as words of a sentence."""
+
+from __future__ import annotations
+
+from zoneinfo import available_timezones
+
+from django import forms
+
+from studio.accounts.models import Player
+
+ZONES = [("", "as this machine’s"), *((zone, f"as in {zone.replace('_', ' ')}") for zone in sorted(available_timezones()))]
+
+
+class PlayerForm(forms.ModelForm):
+    """Name, instrument, time zone and words."""
+
+    time_zone = forms.ChoiceField(required=False, choices=ZONES)
+
+    class Meta:
+        model = Player
+        fields = ("display_name", "instrument", "time_zone", "note_names", "counts")
+
+    def __init__(self, *given: object, **named: object) -> None:
+        super().__init__(*given, **named)
+        hints = {"display_name": "your name", "instrument": "an instrument"}
+        for name, field in self.fields.items():
+            kind = "word w-name" if name in hints else "word"
+            field.widget.attrs |= {"class": kind, "aria-label": field.label, "placeholder": hints.get(name, "")}

@@ -1,0 +1,57 @@
+"""The player's own page: name, time zone and words, and whose they are."""
+
+from datetime import UTC, datetime
+
+from django.test import TestCase
+from django.urls import reverse
+
+from studio.accounts.models import DEMO, Player, local_player
+from studio.drills.sentence.note_words import note_word
+from studio.takes.models import Take
+from studio.vocabulary import Counts, NoteNames, Vocabulary, spoken_parts, using
+from tests.studio.playing import play
+
+SAID = {"display_name": "Odo Lind", "instrument": "marimba", "time_zone": "", "note_names": "american"}
+SAID |= {"counts": "syllables"}
+
+
+class OwnPageTests(TestCase):
+    def keep(self, **changes: str) -> int:
+        return self.client.post(reverse("accounts:you"), SAID | changes).status_code
+
+    def test_name_and_instrument_stand_on_every_page(self) -> None:
+        self.assertContains(self.client.get(reverse("drills:set")), "You</a>")
+        self.assertEqual(self.keep(), 302)
+        self.assertContains(self.client.get(reverse("drills:set")), "Odo Lind, marimba</a>")
+
+    def test_names_of_notes_and_counts(self) -> None:
+        """Common practice: crotchet and quaver for quarter and eighth."""
+        self.keep(note_names="british", counts="takadimi")
+        page = self.client.get(reverse("drills:set"), {"drill": "two-heard-two-silent", "grid": "4"})
+        self.assertContains(page, "semiquavers to play")
+        self.assertContains(page, "Crotchet")
+        self.assertContains(page, ">mi<")
+        self.assertContains(page, ">the last semiquaver<")
+        with using(Vocabulary(NoteNames.BRITISH, Counts.NUMBERS)):
+            self.assertEqual((note_word("3/8", 3), note_word("3/8", 1)), ("quavers", "dotted crotchets"))
+            self.assertEqual(spoken_parts(3), ("2", "3"))
+        self.assertEqual(note_word("3/8", 3), "eighths")
+
+    def test_days_by_the_players_clock(self) -> None:
+        take = play(self.client)
+        Take.objects.update(started_at=datetime(2026, 11, 25, 23, 30, tzinfo=UTC))
+        self.keep(time_zone="Pacific/Auckland")
+        self.assertContains(self.client.get(take.get_absolute_url()), "26 November, 12:30")
+
+    def test_what_is_no_time_zone_is_refused(self) -> None:
+        self.assertEqual(self.keep(time_zone="Mars/Olympus"), 422)
+        self.assertEqual(local_player().time_zone, "")
+
+    def test_nobody_changes_the_demos_player(self) -> None:
+        Player.objects.create(username=DEMO, display_name="Ilse")
+        self.client.post(reverse("accounts:demo"))
+        self.assertNotContains(self.client.get(reverse("accounts:you")), "name=\"display_name\"")
+        self.assertEqual(self.keep(), 403)
+
+    def test_without_a_demo_it_is_said(self) -> None:
+        self.assertContains(self.client.post(reverse("accounts:demo"), follow=True), "There is no demo here")
