@@ -100,6 +100,15 @@ class Schedule:
         return int(np.searchsorted(self.notes.tick, silence.end_tick, side="right")) - first
 
     @property
+    def unreturned(self) -> tuple[Silence, ...]:
+        """The silence that the drill ends in, where clicks are withheld and none returns: it can't be read."""
+        if not len(self.withheld) or not len(self.clicks):
+            return ()
+        last = int(self.clicks.tick[-1])
+        is_open = int(self.withheld.tick[-1]) > last and self.end_tick - last > self.ticks_per_beat
+        return (Silence(last, self.end_tick),) if is_open else ()
+
+    @property
     def beat_s(self) -> float:
         """How long a beat of the first tempo lasts, in seconds."""
         return float(beat_period_s(self.drill.tempo.bpm))

@@ -8,7 +8,10 @@ from django import forms
 
 from studio.accounts.models import Player
 
-ZONES = [("", "as this machine’s"), *((zone, f"as in {zone.replace('_', ' ')}") for zone in sorted(available_timezones()))]
+ZONES = [
+    ("", "as this machine’s"),
+    *((zone, f"as in {zone.replace('_', ' ')}") for zone in sorted(available_timezones())),
+]
 
 
 class PlayerForm(forms.ModelForm):

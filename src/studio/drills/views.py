@@ -18,10 +18,12 @@ from giusto.notes.taps import tapped_tempo
 from giusto.schedule import schedule
 from studio.accounts.requests import PlayerRequest
 from studio.drills.clickfile import DOWNLOADS, LONGEST_S, click_file
+from studio.drills.draw import drawn, is_anew
 from studio.drills.files import drill_json, file_name
 from studio.drills.forms import DeliveryForm, KeepForm
 from studio.drills.models import OwnDrill, delivery_of
 from studio.drills.origin import origin_of
+from studio.drills.sentence.codec import words_of
 from studio.drills.sentence.form import SentenceForm
 from studio.drills.sentence.prose import facts
 from studio.drills.sentence.steps import key_steps, marks, tempo_steps
@@ -76,7 +78,10 @@ def download(request: PlayerRequest, form: str) -> HttpResponseBase:
     if form == "json":
         headers = {"Content-Disposition": f'attachment; filename="{name}"'}
         return HttpResponse(drill_json(sentence.made), content_type="application/json", headers=headers)
-    plan = schedule(sentence.made)
+    drill = drawn(sentence.made)
+    if drill != sentence.made:
+        name = name.replace(".json", f"-{words_of(drill)['seed']}.json")  # to be found again
+    plan = schedule(drill)
     if float(plan.seconds(plan.end_tick)) > LONGEST_S and form != "mid":
         text = f"The drill lasts longer than {LONGEST_S // 60} minutes: ./giusto render writes it to a file."
         return refusal(request, status=422, title="Too long to send.", text=text)
@@ -125,6 +130,7 @@ def drill_context(form: SentenceForm, *, keep: KeepForm | None = None) -> dict[s
     """Return what the sentence and its sheet show."""
     is_simulated = form["by"].value() == "simulated"
     shown = {"form": form, "origin": form.origin, "here": reverse("drills:set"), "is_simulated": is_simulated}
+    shown["in_minutes"] = form["lasts"].value() == "minutes"
     if not form.is_valid():
         return {**shown, "family_name": family_name(form.origin.family)}
     plan, words = schedule(form.made), form.words()
@@ -134,6 +140,7 @@ def drill_context(form: SentenceForm, *, keep: KeepForm | None = None) -> dict[s
         **_guide(form),
         "family_name": family_name(form.family()),
         "name": form.made.name,
+        "is_anew": is_anew(form.made),
         "facts": [fact for fact in facts(plan) if fact],
         "pictures": [draw_plan(plan, columns) for columns in (WIDE, TABLET, PHONE)],
         "tempo_steps": tempo_steps(form.made, words),

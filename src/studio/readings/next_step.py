@@ -12,6 +12,7 @@ from giusto.drill.file import FixedSilence, GrowingSilence
 from giusto.practice import Judgement
 from giusto.practice.advice import Proposal
 from giusto.practice.finding import Finding
+from studio.drills.draw import anew
 from studio.drills.sentence.codec import query, words_of
 from studio.drills.sentence.note_words import note_word
 from studio.takes.models import Take
@@ -98,4 +99,4 @@ def _query(step: Proposal, take: Take) -> str:
     if not step.change:
         return urlencode({"again": str(take.pk)})
     by = {"by": "simulated"} if take.simulated and not take.player.is_demo else {}
-    return query({**words_of(step.drill), **by, "drill": take.exercise.origin if take.exercise else ""})
+    return query({**words_of(anew(step.drill)), **by, "drill": take.exercise.origin if take.exercise else ""})

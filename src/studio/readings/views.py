@@ -144,6 +144,7 @@ def _in_full(plan: Schedule, row: Reading, found: CoreReading, judgement: Judgem
         "found": found,
         "pictures": [draw_take(plan, columns, reading=found, thread=row.hanging) for columns in (WIDE, TABLET, PHONE)],
         "silences": silence_rows(plan, found),
+        "unreturned": plan.unreturned,
         "short": short(plan.drill),
         "rows": table(found, plan.drill, judgement.tempo, past),
     }

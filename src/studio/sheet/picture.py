@@ -91,7 +91,7 @@ def draw_small(plan: Schedule, played_s: FloatArray | None = None) -> Picture:
     rows = Rows.of(plan, top=8, room=510)
     sheet = draw_sheet(plan, SMALL, rows)
     if played_s is not None:
-        sheet = replace(sheet, ticks=played_ticks(plan, SMALL, rows, played_s), rings="")
+        sheet = replace(sheet, ticks=played_ticks(plan, SMALL, rows, played_s), asked="")
     return Picture(SMALL, rows, rows.bottom + 8, sheet, None)
 
 

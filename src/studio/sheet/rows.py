@@ -48,7 +48,8 @@ class Sheet:
     ticks: str
     tick_width: float
     extra: str
-    rings: str
+    asked: str
+    missed: str
 
 
 def draw_sheet(plan: Schedule, columns: Columns, rows: Rows, reading: Reading | None = None) -> Sheet:
@@ -70,7 +71,7 @@ def draw_sheet(plan: Schedule, columns: Columns, rows: Rows, reading: Reading | 
     cycles = range(1, rows.count + 1)
     verticals = [left + beat_w * beat for beat in range(plan.drill.cycle.beats + 1)]
     posts, hollow = _posts(plan, columns, rows)
-    ink = _ink(plan, columns, rows, reading) if reading else Ink(rings=_asked(plan, columns, rows))
+    ink = _ink(plan, columns, rows, reading) if reading else Ink(asked=_asked(plan, columns, rows))
     return Sheet(
         beats=_beat_labels(plan, columns, rows, beat_w),
         beat_lines="".join(f"M{x:.1f} {rows.top:.1f}V{rows.bottom:.1f}" for x in verticals[1:]),
@@ -85,7 +86,8 @@ def draw_sheet(plan: Schedule, columns: Columns, rows: Rows, reading: Reading | 
         ticks=ink.ticks,
         tick_width=ink.width,
         extra=ink.extra,
-        rings=ink.rings,
+        asked=ink.asked,
+        missed=ink.missed,
     )
 
 
@@ -136,19 +138,20 @@ def _words(plan: Schedule, columns: Columns, rows: Rows) -> list[Label]:
 
 
 def cycle_words(plan: Schedule) -> list[str]:
-    """Return *click*, *alone* or *close* for each row: alone where silence fills most of it."""
-    spans = [(s.start_tick, s.end_tick) for s in plan.silences]
+    """Return *click*, *alone* or *close* for each row: alone where silence fills most of it, and none of its clicks sounds."""
+    spans = [(s.start_tick, s.end_tick) for s in (*plan.silences, *plan.unreturned)]
     starts = plan.body_tick + plan.cycle_ticks * np.arange(plan.drill.cycles)
     covered = np.zeros(plan.drill.cycles)
     for start, end in spans:
         covered += np.clip(np.minimum(end, starts + plan.cycle_ticks) - np.maximum(start, starts), 0, None)
-    body = np.where(covered * 2 > plan.cycle_ticks, "alone", "click").tolist()
+    heard = np.isin(np.arange(1, plan.drill.cycles + 1), plan.clicks.cycle)
+    body = np.where((covered * 2 > plan.cycle_ticks) & ~heard, "alone", "click").tolist()
     return [*body, *["close"] * plan.drill.close]
 
 
 def _bands(plan: Schedule, columns: Columns, rows: Rows) -> str:
     bands: list[tuple[float, float]] = []
-    for silence in plan.silences:
+    for silence in (*plan.silences, *plan.unreturned):
         start = first_withheld(plan, silence.start_tick, silence.end_tick)
         top, bottom = max(rows.y(start), rows.top), rows.y(silence.end_tick)
         if bands and abs(bands[-1][1] - top) < 0.5:  # one piece, no seam
@@ -196,11 +199,12 @@ def _post(x: float, y: float, width: float, height: float, solid: bool) -> str:
 
 @dataclass(frozen=True, slots=True)
 class Ink:
-    """The player's notes as paths: caught, added and missed, and how wide a tick is drawn."""
+    """The player's notes as paths: caught, added, asked for and missed, and how wide a tick is drawn."""
 
     ticks: str = ""
     extra: str = ""
-    rings: str = ""
+    asked: str = ""
+    missed: str = ""
     width: float = 1.5
 
 
@@ -219,7 +223,7 @@ def _ink(plan: Schedule, columns: Columns, rows: Rows, reading: Reading) -> Ink:
     return Ink(
         ticks=_ticks(rows, _spots(plan, columns, rows, caught_s, cycle)),
         extra=_ticks(rows, _spots(plan, columns, rows, added_s), lower=1.0),
-        rings="" if rows.height < 10 else "".join(_ring(x, y, min(2.4, rows.height / 8)) for x, y in missed),
+        missed="" if rows.height < 10 else "".join(_cross(x, y, min(2.4, rows.height / 8)) for x, y in missed),
         width=1.0 if apart < 5 or rows.height < 14 else 1.5,
     )
 
@@ -261,16 +265,16 @@ def _drop(rows: Rows) -> float:
 
 
 def _asked(plan: Schedule, columns: Columns, rows: Rows) -> str:
-    """Return rings for the notes that a plan asks for, where these are not simply all."""
+    """Return thin ticks for the notes that a plan asks for, where these are not simply all."""
     if plan.drill.part.play == "grid" or rows.height < 10:
         return ""
-    pixels, r = columns.sheet_w / plan.cycle_ticks, min(2.0, rows.height / 10)
+    pixels = columns.sheet_w / plan.cycle_ticks
     notes = zip(plan.notes.cycle.tolist(), plan.notes.offset.tolist(), strict=True)
-    return "".join(_ring(columns.sheet_x + at * pixels, rows.line_y(cycle) + 6, r) for cycle, at in notes)
+    return _ticks(rows, [(columns.sheet_x + at * pixels, rows.line_y(cycle)) for cycle, at in notes])
 
 
-def _ring(x: float, y: float, r: float) -> str:
-    return f"M{x - r:.1f} {y:.1f}a{r:.1f} {r:.1f} 0 1 0 {2 * r:.1f} 0a{r:.1f} {r:.1f} 0 1 0 -{2 * r:.1f} 0"
+def _cross(x: float, y: float, r: float) -> str:
+    return f"M{x - r:.1f} {y - r:.1f}l{2 * r:.1f} {2 * r:.1f}m0 -{2 * r:.1f}l-{2 * r:.1f} {2 * r:.1f}"
 
 
 def played_ticks(plan: Schedule, columns: Columns, rows: Rows, played_s: FloatArray) -> str:

@@ -16,6 +16,7 @@ from giusto.drill.file import Segment
 from giusto.schedule import Schedule, schedule
 from giusto.schedule.layout import turns
 from giusto.simulation.player import Player, simulate
+from studio.drills.draw import is_by_chance
 from studio.drills.sentence.codec import query, words_of
 from studio.sheet.layout import Rows
 from studio.sheet.rows import cycle_words
@@ -110,11 +111,8 @@ def sentence_address(take: Take) -> str:
 
 def _body(plan: Schedule, small: Rows) -> list[dict[str, Any]]:
     words = cycle_words(plan)
-    for index, sounds in enumerate(
-        np.any(plan.sounding, axis=1).tolist()
-    ):  # a sparse click still sounds: the page says so
-        if sounds:
-            words[index] = "click"
+    if is_by_chance(plan.drill):  # what is still to come must not be told
+        words = ["click" if word == "alone" else word for word in words]
     turn = turns(plan.drill)
     # A new turn of the part begins a new stretch, but never in a silence.
     keys = [(word, 0 if word == "alone" else turn[cycle - 1]) for cycle, word in enumerate(words, 1)]
@@ -164,7 +162,7 @@ def _aside(
         alone_s = plan.between_s(start, start + len(alone) * plan.cycle_ticks)
         return f"then {alone_s:.0f} s alone"
     gaps_s = [plan.between_s(s.start_tick, s.end_tick) for s in plan.silences]
-    if word == "click" and gaps_s:
+    if word == "click" and gaps_s and not is_by_chance(plan.drill):
         return f"{max(gaps_s):.1f} s from click to click"
     return ""
 

@@ -17,6 +17,7 @@ from giusto.simulation.player import Player as SimulatedPlayer
 from studio.accounts.requests import PlayerRequest
 from studio.drills.actions import empty_deleted as empty_drills
 from studio.drills.delivery import delivery_plan
+from studio.drills.draw import anew, drawn, unseen
 from studio.drills.models import OwnDrill, delivery_of
 from studio.drills.sentence.codec import query, words_of
 from studio.drills.sentence.note_words import note_word
@@ -47,8 +48,9 @@ def play(request: PlayerRequest) -> HttpResponse:
         origin = form.origin.key
     else:
         return redirect(f"{reverse('drills:set')}?{request.GET.urlencode()}")
-    small = draw_small(schedule(drill))
     words = {**words_of(drill), "drill": origin}
+    drill = drawn(drill)
+    small = draw_small(schedule(unseen(drill)))
     context = {
         "home": f"{reverse('drills:set')}?{query(words)}",
         "ready": _ready(drill, simulated),
@@ -154,9 +156,9 @@ def _ready(drill: Drill, simulated: SimulatedPlayer | None) -> str:
 
 
 def _again(take: Take) -> tuple[Drill, SimulatedPlayer | None]:
-    """Return drill and player of a take; those of the demo are for the person to play."""
+    """Return drill and player of a take: drawn anew where it was drawn; those of the demo are for the person to play."""
     simulated = None if take.player.is_demo else take.simulated
-    return validate(take.drill), SimulatedPlayer(**simulated["player"]) if simulated else None
+    return anew(validate(take.drill)), SimulatedPlayer(**simulated["player"]) if simulated else None
 
 
 def _own(request: PlayerRequest, take_id: UUID | str) -> Take:

@@ -9,6 +9,7 @@ from giusto.reading.analyse import analyse
 from giusto.simulation.player import Player, simulate
 from studio.sheet.layout import PHONE, TABLET, WIDE, Columns, Rows
 from studio.sheet.picture import Picture, draw_plan, draw_silence, draw_take
+from studio.sheet.rows import cycle_words
 from tests.drills import fixed, planned
 
 
@@ -38,6 +39,22 @@ class LayoutTests(TestCase):
     def test_a_sparse_click_bands_the_whole_page(self) -> None:
         bands = draw_plan(planned(on=["1"], silence=None, cycles=8), WIDE).sheet.bands
         self.assertEqual(bands, "M0 44.0h720V324.0h-720z")
+
+    def test_a_silence_that_nothing_ends_is_drawn_as_one(self) -> None:
+        plan = planned(cycles=8, close=0)
+        self.assertEqual(len(plan.silences), 1)
+        self.assertEqual(len(plan.unreturned), 1)
+        self.assertEqual(cycle_words(plan), ["click", "click", "alone", "alone"] * 2)
+        self.assertEqual(draw_plan(plan, WIDE).sheet.bands.count("z"), 2)
+        self.assertEqual(planned(cycles=8).unreturned, ())
+        self.assertEqual(planned(silence=None, close=0).unreturned, ())
+
+    def test_alone_stands_where_no_click_sounds(self) -> None:
+        """Common practice: who hears beats 2 and 4, or one click a cycle, is not alone."""
+        for on in (["2", "4"], ["1"], ["4+3/4"]):
+            self.assertEqual(set(cycle_words(planned(on=on, silence=None, grid=4))), {"click", "close"})
+        every = planned(on=["1"], every=4, silence=None, cycles=8)
+        self.assertEqual(cycle_words(every), ["click", "alone", "alone", "alone"] * 2 + ["close"])
 
     def test_posts_solid_where_it_sounds_hollow_where_withheld(self) -> None:
         sheet = draw_plan(planned(cycles=4), WIDE).sheet

@@ -8,17 +8,24 @@ from django.core.validators import RegexValidator
 LONGEST_TEXT = 20_000  # ours: turns of five hundred places
 
 
-def number(label: str, *, least: float = 1, most: float, whole: bool = True) -> forms.Field:
-    """Return a number that stands as a word of the sentence."""
+def number(label: str, *, least: float = 1, most: float, whole: bool = True, blank: str = "") -> forms.Field:
+    """Return a number that stands as a word of the sentence; ``blank`` is what stands there for none, if none will do."""
     mode = "numeric" if whole else "decimal"
-    attrs = {"class": "word w-count", "inputmode": mode, "autocomplete": "off", "maxlength": 20}
+    attrs = {"class": "word w-count", "inputmode": mode, "autocomplete": "off", "maxlength": 20} | (
+        {"placeholder": blank} if blank else {}
+    )
     errors = {"min_value": f"{least:g} at least, please.", "max_value": f"{most:g} at most, please."}
     errors["invalid"] = "A whole number, please." if whole else "A number, please."
     errors["required"] = errors["invalid"]
     widget = forms.TextInput(attrs=attrs)
     if whole:
         return forms.IntegerField(
-            label=label, min_value=int(least), max_value=int(most), widget=widget, error_messages=errors
+            label=label,
+            required=not blank,
+            min_value=int(least),
+            max_value=int(most),
+            widget=widget,
+            error_messages=errors,
         )
     return forms.FloatField(label=label, min_value=least, max_value=most, widget=widget, error_messages=errors)
 

@@ -17,7 +17,8 @@ from giusto.errors import DrillError, Fault
 from giusto.simulation.player import Player as SimulatedPlayer
 from studio.drills.origin import Origin
 from studio.drills.sentence.codec import counts, is_whole, plain_of, query, word_at, words_of
-from studio.drills.sentence.fields import choice
+from studio.drills.sentence.fields import choice, number
+from studio.drills.sentence.length import cycles_for
 from studio.drills.sentence.note_words import BEATS, beat_word, note_word
 from studio.drills.sentence.places import FIGURE, MOST_DIGITS
 from studio.drills.sentence.prose import title
@@ -38,6 +39,7 @@ SKILLS: dict[str, tuple[str, dict[str, float]]] = {
     "fair": ("fair", {"clock_percent": 2.0, "hand_ms": 9.0}),
     "beginning": ("beginning", {"clock_percent": 3.5, "hand_ms": 14.0, "missed": 0.03, "extra": 0.02}),
 }
+LASTS = {"cycles": "cycles", "minutes": "minutes"}
 OFTEN = range(1, 9)  # the cycles of which a click may be for every one
 # The core's words for a fault, where the sentence has better ones.
 PLAINER = {
@@ -60,6 +62,8 @@ class SentenceForm(forms.Form):
     by = choice("Who plays", PLAYERS)
     skill = choice("Skill", {key: word for key, (word, _) in SKILLS.items()})
     lean = choice("Lean in the silence", LEANS)
+    lasts = choice("Length in cycles or minutes", LASTS)
+    minutes = number("Minutes", least=0.1, most=120, whole=False)
     marks = forms.TypedChoiceField(
         label="Places to the beat on the row", coerce=int, empty_value=None, required=False, choices=[]
     )
@@ -109,11 +113,19 @@ class SentenceForm(forms.Form):
         cleaned = super().clean() or {}
         if not self.errors:
             try:
-                self.made = self._named(validate(plain_of(cleaned)))
+                self.made = self._named(self._long_enough(validate(plain_of(cleaned))))
             except DrillError as error:
                 for fault in error.faults[:3]:
                     self._refuse(fault, dict(cleaned))
         return cleaned
+
+    def _long_enough(self, drill: Drill) -> Drill:
+        """Give a drill the cycles that its minutes come to, where its length was said so."""
+        if self.cleaned_data["lasts"] == "cycles":
+            return drill
+        cycles = cycles_for(drill, self.cleaned_data["minutes"])
+        self.data["cycles"] = str(cycles)  # what stands there once minutes are cycles again
+        return validate(drill.plain() | {"cycles": cycles})
 
     def _named(self, drill: Drill) -> Drill:
         """Name the drill by its words where it is no rung of what it started from any more."""
@@ -148,7 +160,7 @@ class SentenceForm(forms.Form):
 
     def words(self) -> dict[str, str]:
         """Return the words of the drill made, and who plays it: what a link carries."""
-        by = {name: str(self.cleaned_data[name]) for name in ("by", "lean", "skill")}
+        by = {name: str(self.cleaned_data[name]) for name in ("by", "lean", "skill", "lasts", "minutes")}
         marks = {"marks": str(marks)} if (marks := self.cleaned_data["marks"]) else {}
         return {"drill": self.origin.key, **words_of(self.made), **by, **marks}
 

@@ -8,10 +8,13 @@ from giusto.drill import Drill
 from giusto.drill.file import FixedSilence, GrowingSilence, RandomSilence, Segment
 from giusto.schedule import Schedule
 from giusto.tempo_scale import tempo_word
+from studio.drills.draw import is_anew
 from studio.drills.sentence.note_words import beat_word, note_word
-from studio.drills.sentence.places import click_word, click_words as words_of_clicks
+from studio.drills.sentence.places import click_word
+from studio.drills.sentence.places import click_words as words_of_clicks
 from studio.words import joined, minutes, ordinal
 
+UNRETURNED = "The last silence has no click after it and can’t be read."
 MOST_NAMED = 6  # places; more are counted
 
 
@@ -111,9 +114,12 @@ def _italian(bpm: float) -> str:
 def _silences(plan: Schedule) -> str:
     lengths = sorted({round(plan.between_s(s.start_tick, s.end_tick), 1) for s in plan.silences})
     if not lengths:
-        return "No silence longer than a beat."
+        return UNRETURNED if plan.unreturned else "No silence longer than a beat."
     span = f"{lengths[0]:.1f} s" if len(lengths) == 1 else f"{lengths[0]:.1f} to {lengths[-1]:.1f} s"
-    return f"{len(plan.silences)} silence{'s' if len(plan.silences) > 1 else ''} of {span}."
+    said = f"{len(plan.silences)} silence{'s' if len(plan.silences) > 1 else ''} of {span}"
+    if is_anew(plan.drill):
+        return f"Drawn when you play; the example has {said}."
+    return f"{said}. {UNRETURNED}" if plan.unreturned else f"{said}."
 
 
 def _apart(plan: Schedule) -> str:

@@ -17,6 +17,7 @@ from giusto.errors import GiustoError
 from giusto.tempo_scale import notch
 from studio.drills.sentence.codec import query, words_of
 from studio.drills.sentence.places import CLICK_WORDS, click_places
+from studio.drills.sentence.table import BESIDE
 from studio.vocabulary import spoken_parts
 
 MOST_MARKS = 128  # places on one row; more would be too small to touch
@@ -97,16 +98,17 @@ def marks(drill: Drill, words: dict[str, str], *, parts: int | None = None) -> l
     grid, beats = drill.part.grid, drill.cycle.beats
     on = {position.parse(place) for place in drill.clicks.on}
     fits = lcm(parts or grid, *(place.denominator for place in on))
-    parts = fits if fits <= MOST_SLOTS else grid
+    parts = fits if fits <= MOST_SLOTS else parts or grid
     if beats * parts > MOST_MARKS:
         parts = 1
-    return [
-        [
-            _mark(drill, words, beat + Fraction(slot, parts), text)
-            for slot, text in enumerate((str(beat + 1), *spoken_parts(parts)))
-        ]
-        for beat in range(beats)
-    ]
+    said = {Fraction(slot, parts): text for slot, text in enumerate(spoken_parts(parts), start=1)}
+    rows = []
+    for beat in range(beats):
+        # A click between the places is a place too: what sounds is never hidden.
+        places = {beat + Fraction(slot, parts) for slot in range(parts)} | {at for at in on if int(at) == beat}
+        texts = {beat + part: text for part, text in said.items()} | {Fraction(beat): str(beat + 1)}
+        rows.append([_mark(drill, words, place, texts.get(place, "")) for place in sorted(places)])
+    return rows
 
 
 def _feel_step(drill: Drill, words: dict[str, str], change: Callable[[Drill], Drill], text: str) -> Iterator[Link]:
@@ -115,7 +117,7 @@ def _feel_step(drill: Drill, words: dict[str, str], change: Callable[[Drill], Dr
         other = change(drill)
     except GiustoError:
         return
-    kept = {name: words[name] for name in ("drill", "by", "lean", "skill", "name")}
+    kept = {name: words[name] for name in ("drill", "name", *BESIDE)}
     label = f"The click {text}, the notes as they are"
     yield Link(f"click {text}, {other.tempo.bpm:g}", label, query({**words_of(other), **kept}))
 

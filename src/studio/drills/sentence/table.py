@@ -16,6 +16,7 @@ from django import forms
 from giusto.drill import Drill
 from giusto.drill.counting import SIXTEENTHS, beat_figure_places, beat_figures
 from giusto.drill.file import HIGHEST_BPM, LOWEST_BPM, MOST_BEATS, MOST_CYCLES, MOST_OUTER, MOST_SLOTS, Segment
+from studio.drills.draw import ANEW, is_anew
 from studio.drills.sentence.fields import choice, number, text, whole_choice
 from studio.drills.sentence.places import FIGURE, click_places, click_word, click_words, places, turns, written_turns
 
@@ -87,6 +88,13 @@ def _chance(drill: Drill) -> str | None:
     if silence is None or silence.kind != "random":
         return None
     return f"{(Decimal(str(silence.probability)) * 100).normalize():f}"
+
+
+def _draw(drill: Drill) -> str | None:
+    silence = drill.clicks.silence
+    if silence is None or silence.kind != "random":
+        return None
+    return "" if is_anew(drill) else str(silence.seed)
 
 
 def _groups(drill: Drill) -> str:
@@ -227,7 +235,15 @@ TABLE: tuple[Word, ...] = (
         write=lambda value, _: float(Decimal(str(value)) / 100),
     ),
     Word("most", _cycles("Most in a row"), "clicks.silence.longest", "3", RANDOM),
-    Word("seed", _number("Number of the draw", least=0, most=MOST_SEED), "clicks.silence.seed", "1", RANDOM),
+    Word(
+        "seed",
+        _number("Number of the draw, nothing to draw anew each time", most=MOST_SEED, blank="anew"),
+        "clicks.silence.seed",
+        "",
+        RANDOM,
+        read=_draw,
+        write=lambda value, _: value or ANEW,
+    ),
     Word(
         "shift",
         lambda: choice("Whether the click moves", SHIFTS),
@@ -281,7 +297,7 @@ TABLE: tuple[Word, ...] = (
     Word("cycles", _cycles("Cycles"), "cycles"),
     Word("close", _number("Closing cycles", least=0, most=MOST_OUTER), "close", "1"),
 )
-# Words that a drill's address carries beside them: its name, and who plays it.
-BESIDE: dict[str, str] = {"name": "", "by": "hands", "lean": "-1", "skill": "fair"}
+# Words that a drill's address carries beside them: its name, who plays it, and a length in minutes.
+BESIDE: dict[str, str] = {"name": "", "by": "hands", "lean": "-1", "skill": "fair", "lasts": "cycles", "minutes": "5"}
 PLAIN: dict[str, str] = BESIDE | {word.name: word.plain for word in TABLE if word.plain is not None}
 NEEDED = frozenset(word.name for word in TABLE if word.plain is None)

@@ -6,7 +6,9 @@ from django.http import QueryDict
 from django.test import SimpleTestCase, TestCase
 from django.urls import reverse
 
+from giusto.drill import validate
 from studio.drills.origin import of_built_in
+from studio.drills.sentence.codec import words_of
 from studio.drills.sentence.form import SentenceForm
 from studio.drills.sentence.note_words import note_word
 from studio.drills.sentence.prose import facts
@@ -78,6 +80,13 @@ class ToolTests(SimpleTestCase):
         self.assertEqual(after(row[15].click_query)["clicks"]["on"][-1], "4+3/4")
         self.assertEqual(row[15].note_query, "")  # no note is asked for there
 
+    def test_no_click_is_hidden_on_the_row(self) -> None:
+        """Thirds and quarters of a beat beside eighths: more places than fit, so each click is one of its own."""
+        drill = validate(plain(on=["1", "2+1/3", "4+3/4"], silence=None))
+        row = [mark for beat in marks(drill, words_of(drill)) for mark in beat]
+        self.assertEqual([mark.place for mark in row if mark.clicks], ["1", "2+1/3", "4+3/4"])
+        self.assertEqual(len(row), 10)
+
     def test_long_cycles_show_their_beats_only(self) -> None:
         form = sentence("beats=64&grid=8")
         self.assertEqual([len(beat) for beat in marks(form.made, form.words())], [1] * 64)
@@ -108,7 +117,7 @@ class RefusedInPlaceTests(TestCase):
             ("drop=growing&silent=4&longest=2", "longest", "allowed is 4 (clicks.silence.silent) or more"),
             ("drop=random&chance=101", "chance", "100 at most, please."),
             ("drop=random&most=0", "most", "1 at least, please."),
-            ("drop=random&seed=-1", "seed", "0 at least, please."),
+            ("drop=random&seed=-1", "seed", "1 at least, please."),
             ("shift=moving&shift_by=1/1", "shift_by", "allowed is a part of a beat below 1"),
             ("shift=moving&shift_by=0/4", "shift_by", "A part of a beat such as 1/4, please."),
             ("play=places&notes=1%2B1/3", "notes", "allowed are the slots of part.grid, 2 a beat"),
