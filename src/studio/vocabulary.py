@@ -51,7 +51,8 @@ class Vocabulary:
     counts: str = Counts.SYLLABLES
 
 
-_current: ContextVar[Vocabulary] = ContextVar("vocabulary", default=Vocabulary())
+PLAIN = Vocabulary()
+_current: ContextVar[Vocabulary] = ContextVar("vocabulary", default=PLAIN)
 
 
 @contextmanager

@@ -28,6 +28,15 @@ RUN_AXE = """async () => {
 }"""
 
 
+LEAST_TARGET = 43  # px; 44 less what rounding takes
+SMALL_TARGETS = f"""() => [...document.querySelectorAll("a, button, select, input, textarea, summary")]
+  .filter((one) => one.checkVisibility() && one.type !== "hidden" && one.type !== "file")
+  .filter((one) => getComputedStyle(one).display !== "inline" && !one.closest(".skip, .prose"))
+  .map((one) => [one.tagName, one.textContent.trim().slice(0, 30) || one.name, one.getBoundingClientRect()])
+  .filter(([, , box]) => box.height < {LEAST_TARGET})
+  .map(([tag, text, box]) => [tag, text, Math.round(box.width), Math.round(box.height)])"""
+
+
 def tab_to(page: Page, name: str) -> None:
     """Press Tab until a word of the sentence has the focus."""
     for _ in range(120):
@@ -288,5 +297,18 @@ class EveryPageTests(ServedTestCase):
             context.close()
             return found
 
-        found = self.browse(look)
+        def reach() -> list[object]:
+            """What is smaller than a fingertip on a phone; links within a text are as high as its line."""
+            page = self.page
+            page.set_viewport_size({"width": 390, "height": 844})
+            page.goto(self.url("/log/"))
+            page.click("text=look at the demo")
+            page.wait_for_selector(".log-line")
+            found: list[object] = []
+            for path in paths:
+                page.goto(self.url(path))
+                found += [(path, *small) for small in page.evaluate(SMALL_TARGETS)]
+            return found
+
+        found = self.browse(look) + self.browse(reach)
         self.assertEqual(found, [], "\n".join(map(str, found)))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from typing import Any
 from zoneinfo import available_timezones
 
 from django import forms
@@ -23,7 +24,7 @@ class PlayerForm(forms.ModelForm):
         model = Player
         fields = ("display_name", "instrument", "time_zone", "note_names", "counts")
 
-    def __init__(self, *given: object, **named: object) -> None:
+    def __init__(self, *given: Any, **named: Any) -> None:
         super().__init__(*given, **named)
         hints = {"display_name": "your name", "instrument": "an instrument"}
         for name, field in self.fields.items():

@@ -7,9 +7,8 @@ from dataclasses import dataclass
 from giusto.practice.comparison import Difference, compare
 from giusto.practice.judge import judge
 from studio.drills.sentence.prose import short
-from studio.readings.table import lean_words
 from studio.readings.words import verdict_words
-from studio.sheet.words import NBSP, signed_ms
+from studio.sheet.words import NBSP, lean_words, signed_ms
 from studio.takes.material import plan_of
 from studio.takes.models import Take
 

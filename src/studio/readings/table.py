@@ -17,7 +17,7 @@ from giusto.ranges import Range
 from giusto.reading import Reading
 from studio.drills.sentence.note_words import note_word
 from studio.readings.history import History
-from studio.sheet.words import NBSP, signed_ms
+from studio.sheet.words import NBSP, lean_words, signed_ms
 
 MARK_W, MARK_HALF = 140.0, 60.0
 # How far the line of a drawn range goes to either side.
@@ -45,6 +45,16 @@ class Row:
     habit: str = ""
     habit_range: str = ""
     mark: Mark | None = None
+
+
+# What a player needs first: the tempo alone, where they come back, where they stand, how even they are.
+FIRST = {"Tempo alone", "Return, against your place", "Returns, against your place", "Your place with the click"}
+FIRST |= {"Spread about your place"}
+
+
+def in_two_steps(rows: list[Row]) -> tuple[list[Row], list[Row]]:
+    """Return the four rows that a player needs first, and all others."""
+    return [row for row in rows if row.name in FIRST], [row for row in rows if row.name not in FIRST]
 
 
 def table(reading: Reading, drill: Drill, tempo: TempoAlone | None, past: History) -> list[Row]:
@@ -217,12 +227,6 @@ def _fatigue(reading: Reading) -> Iterator[Row]:
 
 def _bpm(tempo: TempoAlone, percent: float) -> float:
     return tempo.asked_bpm * (1 + percent / 100)
-
-
-def lean_words(percent: float) -> str:
-    """Return a lean as ``1.2 % slow``."""
-    size = f"{abs(percent):.1f}{NBSP}%"
-    return size if size.startswith("0.0") else f"{size} {'fast' if percent > 0 else 'slow'}"
 
 
 def _leans(low: float, high: float) -> str:

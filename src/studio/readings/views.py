@@ -22,7 +22,7 @@ from studio.drills.sentence.prose import short
 from studio.readings.comparison import compared
 from studio.readings.history import History, history
 from studio.readings.next_step import said
-from studio.readings.table import table
+from studio.readings.table import in_two_steps, table
 from studio.readings.words import sentence
 from studio.sheet.layout import PHONE, STANDING, STANDING_PHONE, TABLET, WIDE
 from studio.sheet.picture import draw_alone, draw_standing, draw_take
@@ -38,7 +38,9 @@ PINNED = "pinned"  # in the session: the take that others are set beside
 def latest(request: PlayerRequest) -> HttpResponse:
     """Lead to the newest reading, or to the first drill where there is none."""
     take = Take.objects.visible_to(request.user).ended().order_by("-started_at").first()
-    return redirect(take) if take else render(request, "readings/none.html")
+    if take is None:
+        return render(request, "readings/none.html")
+    return redirect(f"{take.get_absolute_url()}{'?view=standing' if request.GET.get('view') == 'standing' else ''}")
 
 
 @require_GET
@@ -140,13 +142,15 @@ def silence_rows(plan: Schedule, found: CoreReading) -> list[SilenceRow]:
 
 def _in_full(plan: Schedule, row: Reading, found: CoreReading, judgement: Judgement, past: History) -> dict[str, Any]:
     """Return what the page shows beside verdict and advice."""
+    first, others = in_two_steps(table(found, plan.drill, judgement.tempo, past))
     return {
         "found": found,
         "pictures": [draw_take(plan, columns, reading=found, thread=row.hanging) for columns in (WIDE, TABLET, PHONE)],
         "silences": silence_rows(plan, found),
         "unreturned": plan.unreturned,
         "short": short(plan.drill),
-        "rows": table(found, plan.drill, judgement.tempo, past),
+        "first_rows": first,
+        "other_rows": others,
     }
 
 

@@ -11,12 +11,13 @@ from giusto.practice import Judgement
 from giusto.practice.finding import Finding
 from giusto.practice.verdict import TempoAlone, Verdict
 from giusto.reading import Reading
-from studio.sheet.words import NBSP, signed_ms
+from studio.sheet.words import NBSP, lean_words, signed_ms
 from studio.words import joined, number, ordinal, times
 
 Pieces: TypeAlias = list[tuple[str, str]]  # a text and its style, one after the other
 
 VERBS = {"held": "held", "dragged": "dragged in", "rushed": "rushed in"}
+MANY = 8  # silences; more are told as one
 OUTCOMES = {"held": "held", "dragged": "late", "rushed": "early"}
 # What stands in the place of a verdict where something else was played, or nothing.
 INSTEAD = {
@@ -37,7 +38,11 @@ class Sentence:
 
 def sentence(judgement: Judgement, reading: Reading) -> Sentence:
     """Return verdict and lead of a reading."""
-    return Sentence(verdict_words(judgement, reading), _lead(judgement, reading), _became(judgement.tempo))
+    return Sentence(
+        verdict_words(judgement, reading),
+        _lead(judgement, reading),
+        [*_became(judgement.tempo), *_lean_of_many(reading)],
+    )
 
 
 def verdict_words(judgement: Judgement, reading: Reading) -> str:
@@ -121,6 +126,7 @@ def _lead(judgement: Judgement, reading: Reading) -> Pieces:
     if not read or judgement.tempo is None:
         return _place_lead(reading)
     pieces = [(f"Alone for {_length(read)}, ", ""), *_became(judgement.tempo), (f" {_range(judgement.tempo)}", "")]
+    pieces += _lean_of_many(reading)
     off = [s for s in read if s.outcome in ("early", "late")]
     if off and len(off) <= 6:
         pieces += [(", and you came back ", ""), *_returns(off)]
@@ -137,6 +143,13 @@ def _became(tempo: TempoAlone | None) -> Pieces:
     if tempo is None:
         return []
     return [(f"{tempo.asked_bpm:g} became ", ""), (f"{tempo.bpm:.1f}", "strong")]
+
+
+def _lean_of_many(reading: Reading) -> Pieces:
+    """Return the lean in percent where there are too many silences to tell one by one."""
+    if len(reading.silences) <= MANY or reading.tendency is None:
+        return []
+    return [(f", {lean_words(reading.tendency.tempo_percent)}", "")]
 
 
 def _range(tempo: TempoAlone) -> str:

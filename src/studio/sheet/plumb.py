@@ -18,7 +18,7 @@ from studio.sheet.words import became, returned, returned_in_beats, spread
 STEPS_MS = (50, 100, 200, 400)
 STEPS_BEATS = (1, 2, 4, 8)
 AXIS_MS = {50: 15, 100: 30, 200: 60, 400: 120}
-FULL_LABEL, LINE_LABEL = 52.0, 17.0  # px between returns: three lines, one line, else on hover
+FULL_LABEL, LINE_LABEL, SIGN = 52.0, 17.0, 13.0  # px between returns: three lines, one line, a sign; else a comb
 CLASSES = {"held": "steady", "early": "early", "late": "late", "edge": "edge", "unreadable": "unread"}
 Point = tuple[float, float]
 
@@ -71,10 +71,11 @@ class Strand:
 
 @dataclass(frozen=True, slots=True)
 class Bob:
-    """What hangs at a returning click, and what stands beside it."""
+    """What hangs at a returning click, and what stands beside it; one of many is a tooth of a comb."""
 
     kind: str
     shape: str
+    is_tooth: bool
     line: str
     pin: Point | None
     x: float
@@ -270,13 +271,16 @@ def bob_of(frame: Frame, number: int, silence: SilenceReading, apart: float) -> 
     pin_tick = first_withheld(frame.plan, span.start_tick, span.end_tick)
     inside = columns.margin_x < 0
     below = _below(frame, number, silence)
-    line_x = scale.zero_x if inside else min(x, scale.zero_x)
+    line_x = scale.zero_x if inside or apart < SIGN else min(x, scale.zero_x)
     text = returned_in_beats(silence, scale.beat_ms) if scale.in_beats else returned(silence)
     return Bob(
         kind=kind,
-        shape=_shape(kind, x, y),
-        line=f"M{line_x:.1f} {y:.1f}H{x if inside else columns.margin_x - 8:.1f}",
-        pin=None if frame.rows.is_hairs else (scale.x(frame.clock_ms(pin_tick)), frame.rows.y(pin_tick)),
+        shape=_shape(kind, x, y) if apart >= SIGN else "",
+        is_tooth=apart < SIGN,
+        line=f"M{line_x:.1f} {y:.1f}H{x if inside or apart < SIGN else columns.margin_x - 8:.1f}",
+        pin=None
+        if frame.rows.is_hairs or apart < SIGN
+        else (scale.x(frame.clock_ms(pin_tick)), frame.rows.y(pin_tick)),
         x=x,
         y=y,
         title=f"Silence {number}: {', '.join([returned(silence), *below])}",

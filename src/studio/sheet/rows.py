@@ -138,7 +138,7 @@ def _words(plan: Schedule, columns: Columns, rows: Rows) -> list[Label]:
 
 
 def cycle_words(plan: Schedule) -> list[str]:
-    """Return *click*, *alone* or *close* for each row: alone where silence fills most of it, and none of its clicks sounds."""
+    """Return *click*, *alone* or *close* for each row: alone where silence fills most of it and no click sounds."""
     spans = [(s.start_tick, s.end_tick) for s in (*plan.silences, *plan.unreturned)]
     starts = plan.body_tick + plan.cycle_ticks * np.arange(plan.drill.cycles)
     covered = np.zeros(plan.drill.cycles)

@@ -53,3 +53,9 @@ def spread(silence: SilenceReading) -> str:
 def became(silence: SilenceReading, bpm: float) -> str:
     """Return ``96 became 95.2``; nothing where the silence can't be read."""
     return "" if silence.tempo_bpm is None else f"{bpm:g} became {silence.tempo_bpm:.1f}"
+
+
+def lean_words(percent: float) -> str:
+    """Return a lean as ``1.2 % slow``."""
+    size = f"{abs(percent):.1f}{NBSP}%"
+    return size if size.startswith("0.0") else f"{size} {'fast' if percent > 0 else 'slow'}"

@@ -156,7 +156,7 @@ def _ready(drill: Drill, simulated: SimulatedPlayer | None) -> str:
 
 
 def _again(take: Take) -> tuple[Drill, SimulatedPlayer | None]:
-    """Return drill and player of a take: drawn anew where it was drawn; those of the demo are for the person to play."""
+    """Return drill and player of a take: to be drawn anew if by chance, and to be played by hand if of the demo."""
     simulated = None if take.player.is_demo else take.simulated
     return anew(validate(take.drill)), SimulatedPlayer(**simulated["player"]) if simulated else None
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from django import forms
 from django.core.validators import RegexValidator
 
@@ -9,11 +11,11 @@ LONGEST_TEXT = 20_000  # ours: turns of five hundred places
 
 
 def number(label: str, *, least: float = 1, most: float, whole: bool = True, blank: str = "") -> forms.Field:
-    """Return a number that stands as a word of the sentence; ``blank`` is what stands there for none, if none will do."""
+    """Return a number that stands as a word of the sentence; ``blank`` stands there for none, if none will do."""
     mode = "numeric" if whole else "decimal"
-    attrs = {"class": "word w-count", "inputmode": mode, "autocomplete": "off", "maxlength": 20} | (
-        {"placeholder": blank} if blank else {}
-    )
+    attrs: dict[str, Any] = {"class": "word w-count", "inputmode": mode, "autocomplete": "off", "maxlength": 20}
+    if blank:
+        attrs["placeholder"] = blank
     errors = {"min_value": f"{least:g} at least, please.", "max_value": f"{most:g} at most, please."}
     errors["invalid"] = "A whole number, please." if whole else "A number, please."
     errors["required"] = errors["invalid"]

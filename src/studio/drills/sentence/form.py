@@ -77,6 +77,7 @@ class SentenceForm(forms.Form):
             if not counts(word, words):
                 words[word.name] = PLAIN[word.name]
         super().__init__(words)
+        self.given = words
         self.origin = origin
         self.fields |= {word.name: word.field() for word in TABLE}
         # Which words count, for the template: a word that doesn't has no place in the sentence.
@@ -124,7 +125,7 @@ class SentenceForm(forms.Form):
         if self.cleaned_data["lasts"] == "cycles":
             return drill
         cycles = cycles_for(drill, self.cleaned_data["minutes"])
-        self.data["cycles"] = str(cycles)  # what stands there once minutes are cycles again
+        self.given["cycles"] = str(cycles)  # what stands there once minutes are cycles again
         return validate(drill.plain() | {"cycles": cycles})
 
     def _named(self, drill: Drill) -> Drill:

@@ -15,3 +15,8 @@ addEventListener("keydown", (event) => {
     link.focus();
   }
 });
+
+// Paper shows all figures.
+addEventListener("beforeprint", () => {
+  for (const closed of document.querySelectorAll("details.all-figures")) closed.setAttribute("open", "");
+});

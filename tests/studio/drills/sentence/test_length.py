@@ -10,7 +10,7 @@ from tests.drills import plain
 
 class MinutesTests(TestCase):
     def test_by_hand(self) -> None:
-        """At 96 a cycle of four beats lasts 2.5 s: 24 a minute; with three heard and four silent, 21 is nearest to 20."""
+        """At 96 a cycle of four beats lasts 2.5 s: 24 a minute; in turns of seven, 21 is nearest to 20."""
         self.assertEqual(cycles_for(validate(plain(silence=None, bpm=96)), 5), 120)
         uneven = {"kind": "fixed", "heard": 3, "silent": 4}
         self.assertEqual(cycles_for(validate(plain(silence=uneven, bpm=96)), 20 / 24), 21)

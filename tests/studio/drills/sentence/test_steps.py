@@ -14,7 +14,7 @@ from studio.drills.sentence.note_words import note_word
 from studio.drills.sentence.prose import facts
 from studio.drills.sentence.steps import key_steps, marks, tempo_steps
 from studio.drills.shelf import shelf
-from tests.drills import planned
+from tests.drills import plain, planned
 
 
 def sentence(link: str, slug: str = "two-heard-two-silent") -> SentenceForm:

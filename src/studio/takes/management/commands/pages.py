@@ -1,4 +1,4 @@
-"""How long the pages take, and how large they are, as the demo's player sees them; ``demo --years 5`` makes it a long one."""
+"""How long the pages of the demo's player take, and how large they are; ``demo --years 5`` makes it a long log."""
 
 from __future__ import annotations
 
