@@ -11,7 +11,7 @@ from fractions import Fraction
 from math import lcm
 
 from giusto.drill import Drill, position
-from giusto.drill.file import HIGHEST_BPM, LOWEST_BPM, MOST_SLOTS, FixedSilence, GrowingSilence
+from giusto.drill.file import HIGHEST_BPM, LOWEST_BPM, MOST_OUTER, MOST_SLOTS, FixedSilence, GrowingSilence
 from giusto.drill.half_double import doubled, halved
 from giusto.errors import GiustoError
 from giusto.tempo_scale import notch
@@ -112,11 +112,13 @@ def marks(drill: Drill, words: dict[str, str], *, parts: int | None = None) -> l
 
 
 def _feel_step(drill: Drill, words: dict[str, str], change: Callable[[Drill], Drill], text: str) -> Iterator[Link]:
-    """Yield the step to half or double tempo, where the drill allows it."""
+    """Yield the step to half or double tempo, where the drill allows it; as many clicks count in as before."""
     try:
         other = change(drill)
     except GiustoError:
         return
+    cycles = min(-(-drill.count_in * drill.cycle.beats // other.cycle.beats), MOST_OUTER)
+    other = other.model_copy(update={"count_in": cycles})
     kept = {name: words[name] for name in ("drill", "name", *BESIDE)}
     label = f"The click {text}, the notes as they are"
     yield Link(f"click {text}, {other.tempo.bpm:g}", label, query({**words_of(other), **kept}))

@@ -46,6 +46,15 @@ class ToolTests(SimpleTestCase):
         form = sentence("bpm=398")
         self.assertEqual(after(tempo_steps(form.made, form.words())[3].query)["tempo"]["bpm"], 400)
 
+    def test_a_click_half_as_fast_counts_in_as_often(self) -> None:
+        """One click of a whole note tells no tempo; four do. And back again it is the cycle that it was."""
+        found = {"beats": "4", "count_in": "1"}
+        for text, expected in (("half", ("2", "2")), ("half", ("1", "4")), ("twice", ("2", "2")), ("twice", ("4", "1"))):
+            form = sentence("&".join(f"{k}={v}" for k, v in found.items() if k != "drill"))
+            step = next(s for s in tempo_steps(form.made, form.words()) if f"click {text}" in s.text)
+            found = {"beats": "4", "count_in": "1"} | dict(QueryDict(step.query).items())
+            self.assertEqual((found["beats"], found["count_in"]), expected)
+
     def test_what_cannot_be_halved_is_not_offered(self) -> None:
         form = sentence("bpm=96&beats=5")
         self.assertFalse([s for s in tempo_steps(form.made, form.words()) if "half" in s.text])
