@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import os
+import pwd
 import signal
 import socket
 import subprocess
@@ -54,6 +55,9 @@ class Web:
             _shared_memory(),
         ]
         command += ["--graceful-timeout", "5", "--timeout", "120", "--pid", str(PID_FILE), "--no-control-socket"]
+        command += ["--limit-request-line", "0"]  # a drill of five hundred places is one address
+        if user := unprivileged_user():
+            command += ["--user", str(user.pw_uid), "--group", str(user.pw_gid)]
         with (LOG / "web.log").open("ab") as log:
             self.process = subprocess.Popen(
                 command,
@@ -124,6 +128,31 @@ def chosen_port() -> int:
             other = "8001" if text == "8000" else "8000"
             fail(f"port {text} can't be used ({error.strerror}): choose another, GIUSTO_PORT={other} ./giusto start")
     return int(text)
+
+
+def unprivileged_user() -> pwd.struct_passwd | None:
+    """Return whom root's workers run as: the owner of the checkout, or nobody; None where that can't be.
+
+    Whoever it is must be able to read the checkout.
+    """
+    if os.geteuid() != 0:
+        return None
+    owner = (ROOT / "giusto").stat().st_uid
+    try:
+        user = pwd.getpwuid(owner) if owner else pwd.getpwnam("nobody")
+    except KeyError:
+        return None
+    python = Path(sys.executable).resolve()
+    needed = [ROOT / "src/studio/wsgi.py", python, *(ROOT / "src/studio/wsgi.py").parents, *python.parents]
+    return user if all(_is_open_to(user, path) for path in needed) else None
+
+
+def _is_open_to(user: pwd.struct_passwd, path: Path) -> bool:
+    """Whether a user may read a file, or pass through a folder."""
+    found, bits = path.stat(), 0o5 if path.is_dir() else 0o4
+    if found.st_uid == user.pw_uid:
+        bits <<= 6
+    return found.st_mode & bits == bits
 
 
 def _shared_memory() -> str:

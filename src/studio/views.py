@@ -3,18 +3,20 @@
 from django.db import connection
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect, render
-from django.views.decorators.http import require_GET
+from django.views.decorators.csrf import ensure_csrf_cookie
+from django.views.decorators.http import require_safe
 
 
-@require_GET
+@require_safe
 def home(request: HttpRequest) -> HttpResponse:
     """Lead to the place where playing begins."""
     return redirect("drills:set")
 
 
-@require_GET
+@require_safe
+@ensure_csrf_cookie
 def alive(request: HttpRequest) -> HttpResponse:
-    """Answer that the site and its database work."""
+    """Answer that the site and its database work, with a new cookie for a browser that lost its own."""
     with connection.cursor() as cursor:
         cursor.execute("select 1")
     return JsonResponse({"alive": True})

@@ -1,11 +1,16 @@
 """Where a process is waited for."""
 
+import os
+import pwd
 import signal
 import subprocess
 import sys
+import tempfile
 import time
+from pathlib import Path
 from unittest import TestCase
 
+from launch import web
 from launch.place import end_process
 
 
@@ -18,3 +23,24 @@ class EndProcessTests(TestCase):
         end_process(child.pid, signal.SIGTERM)
         self.assertLess(time.monotonic() - began, 15)
         self.assertIsNotNone(child.poll())
+
+
+class UnprivilegedTests(TestCase):
+    def test_roots_web_server_works_as_somebody_else(self) -> None:
+        """The checkout's owner, or nobody; root's own only where they can't read it."""
+        user = web.unprivileged_user()
+        if os.geteuid() != 0:
+            self.assertIsNone(user)
+        elif user:
+            self.assertNotEqual(user.pw_uid, 0)
+
+    def test_who_may_read(self) -> None:
+        nobody = pwd.getpwnam("nobody")
+        with tempfile.TemporaryDirectory() as folder:  # made for its owner alone
+            path = Path(folder)
+            self.assertFalse(web._is_open_to(nobody, path))
+            path.chmod(0o755)
+            self.assertTrue(web._is_open_to(nobody, path))
+            (path / "file").touch(mode=0o600)
+            self.assertFalse(web._is_open_to(nobody, path / "file"))
+            self.assertTrue(web._is_open_to(pwd.getpwuid(os.geteuid()), path / "file"))

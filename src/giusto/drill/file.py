@@ -7,6 +7,7 @@ The models mirror the file field by field. ``parse`` turns text into a ``Drill``
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Iterable
 from fractions import Fraction
 from math import lcm
@@ -34,6 +35,7 @@ MOST_BEATS, MOST_SLOTS, MOST_CYCLES = 64, 8, 2000
 MOST_PLACES, MOST_SEGMENTS = 512, 200
 MOST_OUTER = 8  # count-in and closing cycles
 
+MAX_FIELDS = 100  # ours: of one object; none has more than ten
 MAX_BYTES = 1_000_000  # ours: a drill with every field in use stays under 200 kB
 MAX_TICKS_PER_BEAT = 10**9  # ours: keeps 128,512 beats of ticks exact in 64 bits and in a double
 
@@ -41,7 +43,9 @@ Position = Annotated[str, Field(pattern=position.PATTERN, description="A place i
 PartOfBeat = Annotated[str, Field(pattern=r"^[1-9][0-9]{0,3}/[1-9][0-9]{0,3}$")]
 NOTE_VALUE = r"^[1-9][0-9]?/(1|2|4|8|16|32)$"
 NoteValue = Annotated[str, Field(pattern=NOTE_VALUE)]
-Name = Annotated[str, StringConstraints(max_length=120, pattern=r"^[^\x00-\x1f\x7f]*$")]
+HALF = re.compile(r"\\u[dD][89a-fA-F]")  # may be half a character
+PRINTED = r"^[^\x00-\x1f\x7f]*$"  # no control characters
+Name = Annotated[str, StringConstraints(max_length=120, pattern=PRINTED)]
 
 
 def _plain_number(value: float) -> float | int:
@@ -230,6 +234,8 @@ def parse(text: str | bytes) -> Drill:
         raise DrillError([Fault("", f"not JSON: {error.msg} at {where}", "not_json")]) from None
     except (RecursionError, ValueError):
         raise DrillError([Fault("", "not JSON: nested too deeply or a number too long", "not_json")]) from None
+    if HALF.search(decoded) and not _is_text(found):
+        raise DrillError([Fault("", "not text: half a character (a lone surrogate) in it", "not_text")])
     return validate(found)
 
 
@@ -270,12 +276,23 @@ def json_schema(version: int) -> dict[str, Any]:
 
 
 def _unique(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    if len(pairs) > MAX_FIELDS:
+        problem = f"one object has {len(pairs):,} fields, allowed are {MAX_FIELDS} at most"
+        raise DrillError([Fault("", problem, "too_many_fields")])
     fields = dict(pairs)
     if len(fields) < len(pairs):
         seen: set[str] = set()
         twice = next(name for name, _ in pairs if name in seen or seen.add(name))  # type: ignore[func-returns-value]
         raise DrillError([Fault(twice[:60], "stands twice in one object, allowed is once", "twice")])
     return fields
+
+
+def _is_text(found: object) -> bool:
+    """Whether all texts of a value can be written as UTF-8."""
+    try:
+        return bool(json.dumps(found, ensure_ascii=False).encode())
+    except UnicodeEncodeError:
+        return False
 
 
 def _refuse_constant(name: str) -> None:

@@ -14,7 +14,7 @@ from studio.accounts.policies import may_describe, require
 from studio.accounts.requests import PlayerRequest
 
 
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 def you(request: PlayerRequest) -> HttpResponse:
     """Show and change what a player says of themselves."""
     form = PlayerForm(request.POST or None, instance=request.user)

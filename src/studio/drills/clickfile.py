@@ -12,6 +12,7 @@ from giusto.schedule import Schedule
 
 DOWNLOADS = ("wav", "flac", "mid")
 LONGEST_S = 3600  # of sound made while the page waits; longer drills have the command line
+MOST_CLICKS = 50_000  # of one page or file made while somebody waits
 RATE_HZ = 48_000
 
 

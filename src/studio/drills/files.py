@@ -17,7 +17,9 @@ from giusto.drill import Drill, parse
 from giusto.drill.file import MAX_BYTES
 from giusto.errors import DrillError
 
+MAX_TOLD = 20  # ours: faults of one file
 MAX_FILES = 1000  # ours: of one import
+MAX_UNPACKED = 50_000_000
 MAX_ZIP_BYTES = 20_000_000  # ours: a thousand drills with all in use fit
 
 
@@ -40,7 +42,7 @@ def read_uploads(uploads: Iterable[UploadedFile]) -> list[Found]:
 
 def file_name(name: str) -> str:
     """Return a name for a drill's file."""
-    return f"{slugify(name)[:60] or 'drill'}.json"
+    return f"{slugify(name)[:100] or 'drill'}.json"
 
 
 def drill_json(drill: Drill) -> str:
@@ -83,6 +85,9 @@ def _zipped(name: str, upload: IO[bytes] | UploadedFile) -> Iterator[Found]:
         if len(inside) > MAX_FILES:
             yield Found(name, None, (f"the zip holds {len(inside):,} files, allowed are {MAX_FILES:,}",))
             return
+        if (unpacked := sum(min(item.file_size, MAX_BYTES) for item in inside)) > MAX_UNPACKED:
+            yield Found(name, None, (f"the zip unpacks to {unpacked:,} bytes, allowed are {MAX_UNPACKED:,}",))
+            return
         for item in inside:
             with bundle.open(item) as stream:  # read no more than a drill may have, whatever the zip claims
                 yield _drill(f"{name}/{item.filename}", stream.read(MAX_BYTES + 1))
@@ -92,4 +97,6 @@ def _drill(name: str, text: bytes) -> Found:
     try:
         return Found(name, parse(text))
     except DrillError as error:
-        return Found(name, None, tuple(str(fault) for fault in error.faults))
+        told = [str(fault) for fault in error.faults[:MAX_TOLD]]
+        more = len(error.faults) - MAX_TOLD
+        return Found(name, None, (*told, f"and {more:,} more") if more > 0 else tuple(told))

@@ -9,13 +9,16 @@ from django import forms
 
 from studio.drills.delivery import gains
 from studio.drills.models import Delivery
+from studio.drills.sentence.fields import printed
 from studio.drills.shelf import FAMILIES
 
 
 class KeepForm(forms.Form):
     """What a player says when keeping a drill."""
 
-    name = forms.CharField(label="Name", max_length=120, widget=forms.TextInput(attrs={"class": "field"}))
+    name = forms.CharField(
+        label="Name", max_length=120, validators=[printed], widget=forms.TextInput(attrs={"class": "field"})
+    )
     family = forms.ChoiceField(
         label="Family",
         choices=[(key, name) for key, (name, _) in FAMILIES.items()],

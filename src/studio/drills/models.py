@@ -67,7 +67,7 @@ class Delivery(models.Model):
     class Voice(models.TextChoices):
         WOOD = "wood", "wood"
         PIN = "pin", "a pin"
-        FELT = "felt", "felt"
+        FELT = "felt", "soft felt"
         LOW = "low", "a low drum"
 
     class Level(models.TextChoices):

@@ -9,7 +9,7 @@ from django.http import HttpResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils import timezone
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from giusto.drill import Drill
 from giusto.drill.family import family_of
@@ -17,7 +17,7 @@ from studio.accounts.models import Player
 from studio.accounts.requests import PlayerRequest
 from studio.drills import actions
 from studio.drills.actions import KeepError
-from studio.drills.files import drills_zip, read_uploads
+from studio.drills.files import Found, drills_zip, read_uploads
 from studio.drills.forms import DeliveryForm, KeepForm
 from studio.drills.models import OwnDrill, delivery_of
 from studio.drills.origin import of_own, origin_of
@@ -69,18 +69,23 @@ def restore(request: PlayerRequest, own_id: UUID) -> HttpResponse:
     return redirect(actions.restore_drill(player=request.user, own=own))
 
 
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 def bring_in(request: PlayerRequest) -> HttpResponse:
     """Bring in drill files: the good ones are kept, of the others each fault is told."""
     found = read_uploads(request.FILES.getlist("files")) if request.method == "POST" else []
-    kept = [_keep_found(request.user, item.drill) for item in found if item.drill]
-    faulty = [item for item in found if not item.drill]
+    kept, faulty = [], [item for item in found if not item.drill]
+    for item in found:
+        try:
+            if item.drill:
+                kept.append(_keep_found(request.user, item.drill))
+        except actions.KeepError as error:
+            faulty.append(Found(item.file, None, (str(error),)))
     nothing = request.method == "POST" and not found
     context = {"kept": kept, "faulty": faulty, "nothing": nothing}
     return render(request, "drills/import.html", context, status=422 if faulty or nothing else 200)
 
 
-@require_GET
+@require_safe
 def take_out(request: PlayerRequest) -> HttpResponse:
     """Send all own drills as a zip."""
     own = OwnDrill.objects.visible_to(request.user)
@@ -102,7 +107,7 @@ def set_delivery(request: PlayerRequest) -> HttpResponse:
     return redirect("drills:set")
 
 
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 def care(request: PlayerRequest) -> HttpResponse:
     """Say a word on hearing and on rests; once read, it stays in reach."""
     if request.method == "POST":

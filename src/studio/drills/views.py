@@ -9,7 +9,7 @@ from django.http import FileResponse, Http404, HttpResponse, HttpResponseBase, J
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.cache import cache_control
-from django.views.decorators.http import require_GET
+from django.views.decorators.http import require_safe
 
 from giusto.click.voice import LEVELS, click_samples
 from giusto.drill.file import HIGHEST_BPM, LOWEST_BPM
@@ -17,7 +17,7 @@ from giusto.errors import GiustoError
 from giusto.notes.taps import tapped_tempo
 from giusto.schedule import schedule
 from studio.accounts.requests import PlayerRequest
-from studio.drills.clickfile import DOWNLOADS, LONGEST_S, click_file
+from studio.drills.clickfile import DOWNLOADS, LONGEST_S, MOST_CLICKS, click_file
 from studio.drills.draw import drawn, is_anew
 from studio.drills.files import drill_json, file_name
 from studio.drills.forms import DeliveryForm, KeepForm
@@ -36,7 +36,7 @@ from studio.views import refusal
 MOST_TAPS = 64
 
 
-@require_GET
+@require_safe
 @cache_control(max_age=3600, private=True)
 def sound(request: PlayerRequest, voice: str, kind: str, rate_hz: int) -> HttpResponse:
     """Send one click as 32-bit floats, for the browser to play."""
@@ -49,7 +49,7 @@ def sound(request: PlayerRequest, voice: str, kind: str, rate_hz: int) -> HttpRe
     return HttpResponse(samples.astype("<f4").tobytes(), content_type="application/octet-stream")
 
 
-@require_GET
+@require_safe
 def taps(request: PlayerRequest) -> JsonResponse:
     """Answer the tempo of taps, given as seconds: ``?s=0,0.51,1.02``."""
     try:
@@ -66,7 +66,7 @@ def taps(request: PlayerRequest) -> JsonResponse:
     return JsonResponse({"bpm": round(found.bpm), "text": f"{text}."})
 
 
-@require_GET
+@require_safe
 def download(request: PlayerRequest, form: str) -> HttpResponseBase:
     """Send the drill of the sentence, or its click as WAV, FLAC or MIDI."""
     if form not in (*DOWNLOADS, "json"):
@@ -82,8 +82,9 @@ def download(request: PlayerRequest, form: str) -> HttpResponseBase:
     if drill != sentence.made:
         name = name.replace(".json", f"-{words_of(drill)['seed']}.json")  # to be found again
     plan = schedule(drill)
-    if float(plan.seconds(plan.end_tick)) > LONGEST_S and form != "mid":
-        text = f"The drill lasts longer than {LONGEST_S // 60} minutes: ./giusto render writes it to a file."
+    if len(plan.clicks) > MOST_CLICKS or (float(plan.seconds(plan.end_tick)) > LONGEST_S and form != "mid"):
+        text = f"It lasts longer than {LONGEST_S // 60} minutes or has more than {MOST_CLICKS:,} clicks: "
+        text += "./giusto render writes it to a file."
         return refusal(request, status=422, title="Too long to send.", text=text)
     voice = delivery_of(request.user).voice
     return FileResponse(
@@ -91,7 +92,7 @@ def download(request: PlayerRequest, form: str) -> HttpResponseBase:
     )
 
 
-@require_GET
+@require_safe
 def set_the_click(request: PlayerRequest) -> HttpResponse:
     """Show the shelf, the drill as a sentence, and its sheet; by htmx, only what changes."""
     form = sentence_of(request)

@@ -9,7 +9,7 @@ from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.utils.safestring import SafeString, mark_safe
-from django.views.decorators.http import require_GET
+from django.views.decorators.http import require_safe
 from markdown import markdown
 
 TEXT = "docs/method.md"
@@ -17,7 +17,7 @@ WIDE = re.compile(r"<(pre|table)>.*?</\1>", re.DOTALL)  # what a phone scrolls b
 ELSEWHERE = re.compile(r'<a href="(?!#)[^"]*">(.*?)</a>')  # links to other files of the project's docs
 
 
-@require_GET
+@require_safe
 def page(request: HttpRequest) -> HttpResponse:
     """Show how each figure is made; each heading has an address of its own."""
     return render(request, "method/page.html", {"text": _text()})

@@ -9,7 +9,7 @@ from uuid import UUID
 from django.contrib import messages
 from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 import giusto
 from giusto.figures.silence import SilenceReading
@@ -18,7 +18,7 @@ from giusto.reading import Reading as CoreReading
 from giusto.reading.analyse import CLOSELY
 from giusto.schedule import Schedule
 from studio.accounts.requests import PlayerRequest
-from studio.drills.sentence.prose import short
+from studio.drills.sentence.prose import short, title
 from studio.readings.comparison import compared
 from studio.readings.history import History, history
 from studio.readings.next_step import said
@@ -34,7 +34,7 @@ from studio.takes.reading import read_take
 PINNED = "pinned"  # in the session: the take that others are set beside
 
 
-@require_GET
+@require_safe
 def latest(request: PlayerRequest) -> HttpResponse:
     """Lead to the newest reading, or to the first drill where there is none."""
     take = Take.objects.visible_to(request.user).ended().order_by("-started_at").first()
@@ -43,7 +43,7 @@ def latest(request: PlayerRequest) -> HttpResponse:
     return redirect(f"{take.get_absolute_url()}{'?view=standing' if request.GET.get('view') == 'standing' else ''}")
 
 
-@require_GET
+@require_safe
 def reading(request: PlayerRequest, take_id: UUID) -> HttpResponse:
     """Show what a take's time did: in full, or what can be read from two metres."""
     take = own(request, take_id)
@@ -80,7 +80,7 @@ def read(request: PlayerRequest, take_id: UUID) -> HttpResponse:
     return redirect(take)
 
 
-@require_GET
+@require_safe
 def silence(request: PlayerRequest, take_id: UUID, number: int) -> HttpResponse:
     """Show one silence of a take by itself, at full height, note by note."""
     take = own(request, take_id)
@@ -149,6 +149,7 @@ def _in_full(plan: Schedule, row: Reading, found: CoreReading, judgement: Judgem
         "silences": silence_rows(plan, found),
         "unreturned": plan.unreturned,
         "short": short(plan.drill),
+        "says_itself": row.take.drill_name == title(plan.drill),
         "first_rows": first,
         "other_rows": others,
     }

@@ -5,6 +5,8 @@ from pathlib import Path
 
 from csp.constants import NONE, SELF
 
+from studio.machine import machine_zone
+
 SITE = Path(__file__).resolve().parents[1]
 ROOT = SITE.parents[1]
 
@@ -37,7 +39,7 @@ MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.middleware.gzip.GZipMiddleware",
-    "studio.isolation.IsolationMiddleware",
+    "studio.guard.GuardMiddleware",
     "csp.middleware.CSPMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
@@ -81,7 +83,7 @@ STATIC_URL = "/static/"
 STATICFILES_DIRS = [SITE / "static"]
 
 LANGUAGE_CODE = "en-gb"
-TIME_ZONE = os.environ.get("TZ") or "UTC"
+TIME_ZONE = machine_zone()
 USE_TZ = True
 
 # Nothing is fetched from anywhere else, and no script or style stands in a page.
@@ -103,3 +105,5 @@ SECURE_REFERRER_POLICY = "same-origin"
 SESSION_COOKIE_HTTPONLY = True
 CSRF_FAILURE_VIEW = "studio.views.csrf_failure"
 DATA_UPLOAD_MAX_MEMORY_SIZE = 1_000_000
+DATA_UPLOAD_MAX_NUMBER_FILES = 1000  # as many as one import may have
+MAX_BODY_BYTES = 64_000_000  # files included

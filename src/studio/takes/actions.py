@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import UTC, datetime, timedelta
 from uuid import UUID
 
 from django.db import transaction
@@ -17,6 +18,7 @@ from studio.takes.messages import Begin, End, MessageError, Notes
 from studio.takes.models import Batch, Take
 from studio.takes.policies import may_change, may_play
 
+EARLIEST, AHEAD = datetime(2000, 1, 1, tzinfo=UTC), timedelta(days=2)  # ours: what a clock may be off
 MAX_BATCHES = 1_000_000  # ours: four days of batches
 
 
@@ -42,7 +44,7 @@ def begin_take(*, player: Player, take_id: UUID, message: Begin) -> Take:
     if message.simulated:
         _check_simulated(message.simulated.player)
     rung = rung_of(drill)
-    started_at = message.started_at if timezone.is_aware(message.started_at) else timezone.now()
+    started_at = _believable(message.started_at)
     take, _ = Take.objects.get_or_create(
         id=take_id,
         defaults={
@@ -70,21 +72,29 @@ def begin_take(*, player: Player, take_id: UUID, message: Begin) -> Take:
 
 @transaction.atomic
 def add_batch(*, player: Player, take: Take, number: int, message: Notes) -> bool:
-    """Keep a batch of notes; one that is there already changes nothing. Return whether it is new."""
+    """Keep a batch of notes; the same again changes nothing. Return whether it is new.
+
+    Raises
+    ------
+    MessageError
+        Where the take has ended without it, or has other notes under its number.
+    """
+    take = Take.objects.select_for_update().get(pk=take.pk)  # so that it does not end in between
     require(may_change(player, take))
     if number > MAX_BATCHES:
         raise MessageError(f"batch number is {number}, allowed is at most {MAX_BATCHES}", code="range")
     if take.batch_count is not None and number >= take.batch_count:
         raise MessageError(f"the take has ended with {take.batch_count} batches", code="ended")
-    _, is_new = Batch.objects.get_or_create(
-        take=take,
-        number=number,
-        defaults={
-            "notes": [note.model_dump(exclude_none=True) for note in message.notes],
-            "pairs": [list(pair) for pair in message.pairs],
-        },
-    )
-    return is_new
+    notes = [note.model_dump(exclude_none=True) for note in message.notes]
+    pairs = [list(pair) for pair in message.pairs]
+    kept, is_new = Batch.objects.get_or_create(take=take, number=number, defaults={"notes": notes, "pairs": pairs})
+    if all(note in kept.notes for note in notes):
+        return is_new
+    if not all(note in notes for note in kept.notes):
+        raise MessageError(f"batch {number} is here already, with other notes", code="taken")
+    kept.notes, kept.pairs = notes, pairs  # what came before was the part that a closing tab had kept
+    kept.save(update_fields=["notes", "pairs"])
+    return True
 
 
 @transaction.atomic
@@ -102,9 +112,22 @@ def end_take(*, player: Player, take: Take, message: End) -> Take:
     have = set(take.batches.values_list("number", flat=True))
     if missing := sorted(set(range(message.batches)) - have):
         raise BatchesMissingError(missing)
-    take.ended_how, take.batch_count = message.how, message.batches
+    take.ended_how, take.batch_count = message.how, max(message.batches, len(have))
     take.save(update_fields=["ended_how", "batch_count"])
     return take
+
+
+def end_left(*, player: Player) -> list[Take]:
+    """End the takes whose browser never came back, with the notes that arrived; return those with any."""
+    found = []
+    for take in Take.objects.visible_to(player).left():
+        message = End(how="broken", batches=0)
+        ended = end_take(player=player, take=take, message=message)
+        if ended.has_notes:
+            found.append(ended)
+        else:
+            delete_take(player=player, take=ended)
+    return found
 
 
 @transaction.atomic
@@ -136,6 +159,15 @@ def empty_deleted(*, player: Player) -> int:
     """Forget deleted takes for good, raw material and all; return how many there were."""
     require(may_play(player))
     return Take.objects.deleted(player).delete()[1].get("takes.Take", 0)
+
+
+def _believable(told: datetime) -> datetime:
+    """Return when a take began; by our own clock where the browser's can't be right."""
+    now = timezone.now()
+    try:
+        return told if timezone.is_aware(told) and EARLIEST <= told <= now + AHEAD else now
+    except OverflowError:  # at the ends of the calendar
+        return now
 
 
 def _check_simulated(figures: dict[str, float]) -> None:

@@ -11,7 +11,7 @@ from django.contrib import messages
 from django.core.exceptions import PermissionDenied
 from django.http import HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, render
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_POST, require_safe
 
 from giusto.errors import GiustoError
 from giusto.reading.one_silence import analyse_silence
@@ -91,7 +91,7 @@ def discard(request: PlayerRequest, take_id: UUID) -> HttpResponse:
     return JsonResponse({"kept": False})
 
 
-@require_GET
+@require_safe
 @answers_in_json
 def last_silence(request: PlayerRequest, take_id: UUID, number: int) -> HttpResponse:
     """Show one silence of a take that is still being played; only the notes about it are read."""

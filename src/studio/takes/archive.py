@@ -12,6 +12,14 @@ from giusto.notes.record import Played, notes_of
 from studio.takes.material import material_of
 from studio.takes.models import Take
 
+ABOUT = """drill.json   the drill that was asked for
+take.csv     each note in seconds from the drill's time zero
+reading.json what the page shows
+
+The page reads a take in the light of the takes before it, and ./giusto analyse these files alone: where a take
+by itself tells little (what a click takes back, clock and hand), the two may differ within their ranges.
+"""
+
 
 def archive(take: Take) -> bytes:
     """Return the zip of a take that is over; without a reading where it could not be read."""
@@ -21,6 +29,7 @@ def archive(take: Take) -> bytes:
     }
     if (row := getattr(take, "reading", None)) and row.spec:
         files["reading.json"] = json.dumps(row.spec, indent=1, ensure_ascii=False) + "\n"
+        files["about.txt"] = ABOUT
     buffer = io.BytesIO()
     with zipfile.ZipFile(buffer, "w", zipfile.ZIP_DEFLATED) as packed:
         for name, text in files.items():

@@ -1,6 +1,7 @@
 """A take, its raw material in batches, its reading, and a row for each silence."""
 
 import uuid
+from datetime import timedelta
 
 from django.contrib.postgres.fields import ArrayField
 from django.db import models
@@ -15,6 +16,7 @@ from studio.accounts.models import Player
 from studio.exercises.models import Exercise, Session
 from studio.takes.thread import thread_of
 
+LEFT_AFTER = timedelta(minutes=15)  # ours: no silence that a drill can have lasts longer
 NEAR = 0.04  # ours: of the tempo; about a notch of the traditional scale
 
 
@@ -33,6 +35,12 @@ class TakeQuerySet(models.QuerySet["Take"]):
         """Leave only the player's own that were deleted, with something played."""
         played = Batch.objects.filter(take=models.OuterRef("pk")).exclude(notes=[])
         return self.filter(models.Exists(played), player=player).exclude(deleted_at=None)
+
+    def left(self) -> "TakeQuerySet":
+        """Leave only takes that nobody ended, and to which nothing has come for a while."""
+        quiet = Batch.objects.filter(take=models.OuterRef("pk"), received_at__gte=timezone.now() - LEFT_AFTER)
+        begun = models.Q(started_at__lt=timezone.now() - LEFT_AFTER)
+        return self.filter(begun, ended_how="").exclude(models.Exists(quiet))
 
     def ended(self) -> "TakeQuerySet":
         """Leave only takes that are over."""

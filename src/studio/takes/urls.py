@@ -9,6 +9,7 @@ app_name = "takes"
 urlpatterns = [
     path("play/", views.play, name="play"),
     path("log/", views.log, name="log"),
+    path("log/left/", views.end_left, name="left"),
     path("log/deleted/", views.deleted, name="deleted"),
     path("takes/<uuid:take_id>/set/", views.set_again, name="set"),
     path("takes/<uuid:take_id>/note/", views.annotate, name="note"),

@@ -9,13 +9,14 @@ from django.core.paginator import Paginator
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from giusto.drill import Drill, validate
 from giusto.schedule import schedule
 from giusto.simulation.player import Player as SimulatedPlayer
 from studio.accounts.requests import PlayerRequest
 from studio.drills.actions import empty_deleted as empty_drills
+from studio.drills.clickfile import MOST_CLICKS
 from studio.drills.delivery import delivery_plan
 from studio.drills.draw import anew, drawn, unseen
 from studio.drills.models import OwnDrill, delivery_of
@@ -31,11 +32,13 @@ from studio.takes.forms import NoteForm
 from studio.takes.log import lines
 from studio.takes.models import Take
 from studio.takes.playback import playback, sentence_address, spoken
+from studio.takes.reading import read_take
+from studio.views import refusal
 
 TAKES_A_PAGE = 30
 
 
-@require_GET
+@require_safe
 def play(request: PlayerRequest) -> HttpResponse:
     """Show the page on which a drill is played: a new one from its sentence, or a take's again."""
     form = sentence_of(request)
@@ -50,6 +53,9 @@ def play(request: PlayerRequest) -> HttpResponse:
         return redirect(f"{reverse('drills:set')}?{request.GET.urlencode()}")
     words = {**words_of(drill), "drill": origin}
     drill = drawn(drill)
+    if (clicks := len(schedule(drill).clicks)) > MOST_CLICKS:
+        text = f"The drill has {clicks:,} clicks, and a page plays {MOST_CLICKS:,} at most. Fewer cycles, please."
+        return refusal(request, status=422, title="Too long to play.", text=text)
     small = draw_small(schedule(unseen(drill)))
     context = {
         "home": f"{reverse('drills:set')}?{query(words)}",
@@ -71,13 +77,13 @@ def play(request: PlayerRequest) -> HttpResponse:
     return render(request, "takes/play.html", context)
 
 
-@require_GET
+@require_safe
 def set_again(request: PlayerRequest, take_id: UUID) -> HttpResponse:
     """Lead back from a take to its drill in the sentence."""
     return redirect(sentence_address(_own(request, take_id)))
 
 
-@require_GET
+@require_safe
 def log(request: PlayerRequest) -> HttpResponse:
     """List all takes, newest first."""
     takes = Take.objects.visible_to(request.user).ended().for_log()
@@ -86,9 +92,20 @@ def log(request: PlayerRequest) -> HttpResponse:
     context = {
         "page": page,
         "lines": lines(page.object_list),
+        "left": Take.objects.visible_to(request.user).left().count(),
         "deleted": deleted if _is_own(request, deleted) else None,
     }
     return render(request, "takes/log.html", context)
+
+
+@require_POST
+def end_left(request: PlayerRequest) -> HttpResponse:
+    """End and read the takes that were left while they were played, and whose browser does not come back."""
+    ended = actions.end_left(player=request.user)
+    for take in ended:
+        read_take(take.pk)
+    messages.success(request, f"Ended and read: {len(ended)}.")
+    return redirect("takes:log")
 
 
 @require_POST
@@ -119,7 +136,7 @@ def restore(request: PlayerRequest, take_id: UUID) -> HttpResponse:
     return redirect("takes:deleted" if "list" in request.POST else _log_page(request))
 
 
-@require_http_methods(["GET", "POST"])
+@require_http_methods(["GET", "HEAD", "POST"])
 def deleted(request: PlayerRequest) -> HttpResponse:
     """List what was deleted, each with its way back, until it is emptied."""
     if request.method == "POST":
@@ -132,7 +149,7 @@ def deleted(request: PlayerRequest) -> HttpResponse:
     return render(request, "takes/deleted.html", context)
 
 
-@require_GET
+@require_safe
 def download(request: PlayerRequest, take_id: UUID) -> HttpResponse:
     """Send a take as drill, onsets and reading in one zip."""
     take = _own(request, take_id)

@@ -3,12 +3,14 @@
 import io
 import zipfile
 from contextlib import nullcontext
+from datetime import timedelta
 from unittest import mock
 from uuid import uuid4
 
 from django.core.management import call_command
 from django.test import TestCase
 from django.urls import reverse
+from django.utils import timezone
 
 from giusto.errors import GiustoError
 from studio.accounts.models import Player
@@ -62,6 +64,48 @@ class SendingTests(TestCase):
         early = post(self.client, f"{self.path}end/", {"how": "complete", "batches": 3})
         self.assertEqual((early.status_code, early.json()["missing"]), (409, [0, 2]))
         self.assertEqual(Take.objects.get().ended_how, "")
+
+    def test_the_part_that_a_closing_tab_kept_and_the_whole(self) -> None:
+        """In either order all notes are there; other notes under a known number are refused, not dropped."""
+        for order in ([3, 5], [5, 3]):
+            take_id = uuid4()
+            post(self.client, f"/takes/{take_id}/begin/", begin_body())
+            for size in order:
+                answer = post(self.client, f"/takes/{take_id}/batches/0/", notes_body(range(1, size + 1)))
+                self.assertEqual(answer.status_code, 200)
+            self.assertEqual(len(Take.objects.get(pk=take_id).batches.get().notes), 5)
+        other = post(self.client, f"/takes/{take_id}/batches/0/", notes_body([7.5]))
+        self.assertEqual((other.status_code, other.json()["code"]), (422, "taken"))
+
+    def test_an_end_that_names_too_few_batches_forgets_none(self) -> None:
+        take_id = uuid4()
+        post(self.client, f"/takes/{take_id}/begin/", begin_body())
+        for number in (0, 1):
+            post(self.client, f"/takes/{take_id}/batches/{number}/", notes_body([number + 0.5, number + 1.0]))
+        post(self.client, f"/takes/{take_id}/end/", {"how": "stopped", "batches": 1})
+        take = Take.objects.get(pk=take_id)
+        self.assertEqual((take.batch_count, len(take.onsets_s or [])), (2, 4))
+
+    def test_a_clock_that_cannot_be_right_is_ours(self) -> None:
+        for told in ("0001-01-01T00:00:00+14:00", "9999-12-31T23:59:59-12:00", "4026-01-01T00:00:00Z"):
+            with self.subTest(told):
+                take_id = uuid4()
+                answer = post(self.client, f"/takes/{take_id}/begin/", begin_body(started_at=told))
+                self.assertEqual(answer.status_code, 200)
+                off = abs(Take.objects.get(pk=take_id).started_at - timezone.now())
+                self.assertLess(off.total_seconds(), 60)
+
+    def test_a_take_whose_browser_never_comes_back(self) -> None:
+        """Its notes are offered in the log once nothing has come for a quarter of an hour, and not before."""
+        post(self.client, f"{self.path}begin/", begin_body())
+        post(self.client, f"{self.path}batches/0/", notes_body(self.asked_s[:40]))
+        self.assertNotContains(self.client.get(reverse("takes:log")), "End and read")
+        Batch.objects.update(received_at=timezone.now() - timedelta(minutes=20))
+        self.assertContains(self.client.get(reverse("takes:log")), "1 take left while it was played")
+        self.client.post(reverse("takes:left"))
+        take = Take.objects.get()
+        self.assertEqual((take.ended_how, len(take.onsets_s or [])), ("broken", 40))
+        self.assertNotContains(self.client.get(reverse("takes:log")), "End and read")
 
     def test_raw_material_is_kept(self) -> None:
         post(self.client, f"{self.path}begin/", begin_body())

@@ -7,6 +7,9 @@ from typing import Any
 from django import forms
 from django.core.validators import RegexValidator
 
+from giusto.drill.file import PRINTED
+
+printed = RegexValidator(PRINTED, "Without tabs or line breaks, please.")
 LONGEST_TEXT = 20_000  # ours: turns of five hundred places
 
 

@@ -17,7 +17,7 @@ from giusto.errors import DrillError, Fault
 from giusto.simulation.player import Player as SimulatedPlayer
 from studio.drills.origin import Origin
 from studio.drills.sentence.codec import counts, is_whole, plain_of, query, word_at, words_of
-from studio.drills.sentence.fields import choice, number
+from studio.drills.sentence.fields import choice, number, printed
 from studio.drills.sentence.length import cycles_for
 from studio.drills.sentence.note_words import BEATS, beat_word, note_word
 from studio.drills.sentence.places import FIGURE, MOST_DIGITS
@@ -49,6 +49,8 @@ PLAINER = {
     ("places", "twice"): "Name each place once.",
     ("notes", "twice"): "Name each place once.",
     ("turns", "twice"): "Name each place once.",
+    ("notes", "off_grid"): "Name places that the notes to the beat have, or take more notes to the beat.",
+    ("turns", "off_grid"): "Name places that the notes to the beat have, or take more notes to the beat.",
     ("groups", "groups_sum"): "The groups must add up to the beats of a cycle.",
     ("shift_by", "string_pattern_mismatch"): "A part of a beat such as 1/4, please.",
 }
@@ -58,7 +60,7 @@ class SentenceForm(forms.Form):
     """A drill, each of its words open to change, and who plays it."""
 
     drill = forms.CharField(required=False, widget=forms.HiddenInput)
-    name = forms.CharField(required=False, max_length=120, widget=forms.HiddenInput)
+    name = forms.CharField(required=False, max_length=120, validators=[printed], widget=forms.HiddenInput)
     by = choice("Who plays", PLAYERS)
     skill = choice("Skill", {key: word for key, (word, _) in SKILLS.items()})
     lean = choice("Lean in the silence", LEANS)

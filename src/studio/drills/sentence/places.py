@@ -63,7 +63,7 @@ def places(text: str) -> list[str]:
 def turns(text: str) -> list[dict[str, Any]]:
     """Return the turns of a text such as ``4: 1; 4: 1, 3``, for the core to check."""
     found = [turn.partition(":") for turn in text.split(";") if turn.strip()]
-    return [{"cycles": _whole(cycles), "at": places(at)} for cycles, _, at in found]
+    return [{"cycles": whole(cycles), "at": places(at)} for cycles, _, at in found]
 
 
 def written_turns(drill: Drill) -> str:
@@ -73,7 +73,7 @@ def written_turns(drill: Drill) -> str:
     return "; ".join(f"{segment.cycles}: {', '.join(segment.at)}" for segment in segments)
 
 
-def _whole(text: str) -> int | str:
+def whole(text: str) -> int | str:
     """Return a whole number, or the text itself for the core to refuse."""
     plain = text.strip()
     return int(plain) if plain.isdecimal() and len(plain) <= MOST_DIGITS else plain[:MOST_DIGITS]

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from fractions import Fraction
+
 import numpy as np
 
 from giusto.drill import Drill
@@ -15,6 +17,7 @@ from studio.drills.sentence.places import click_words as words_of_clicks
 from studio.words import joined, minutes, ordinal
 
 UNRETURNED = "The last silence has no click after it and can’t be read."
+QUARTER = Fraction(1, 4)
 MOST_NAMED = 6  # places; more are counted
 
 
@@ -93,7 +96,7 @@ def facts(plan: Schedule) -> list[str]:
         _beat(plan),
         _apart(plan),
         _notes(plan),
-        _italian(plan.drill.tempo.bpm),
+        _italian(plan.drill),
     ]
 
 
@@ -103,12 +106,11 @@ def _beat(plan: Schedule) -> str:
     return f"A beat lasts {1000 * plan.beat_s:.0f}\u00a0ms{first}, a cycle {cycle_s:.3g}\u00a0s."
 
 
-def _italian(bpm: float) -> str:
-    """Say a tempo's word; tables differ."""
-    printed, single = (tempo_word(bpm, table=table) for table in ("printed", "single"))
-    if printed == single:
-        return f"{printed}, by the scale’s printed ranges and by a table of single values."
-    return f"{printed} by the scale’s printed ranges, {single.lower()} by a table of single values: tables differ."
+def _italian(drill: Drill) -> str:
+    """Say a tempo's word, of quarters a minute whatever the beat is; where tables differ, both."""
+    quarters = drill.tempo.bpm * float(Fraction(drill.tempo.beat) / QUARTER)
+    printed, single = (tempo_word(quarters, table=table) for table in ("printed", "single"))
+    return f"{printed}." if printed == single else f"{printed}, or {single.lower()}: tables differ."
 
 
 def _silences(plan: Schedule) -> str:

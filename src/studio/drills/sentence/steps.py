@@ -20,6 +20,7 @@ from studio.drills.sentence.places import CLICK_WORDS, click_places
 from studio.drills.sentence.table import BESIDE
 from studio.vocabulary import spoken_parts
 
+LONGEST_QUERY = 1_500  # characters: some hundred places
 MOST_MARKS = 128  # places on one row; more would be too small to touch
 
 
@@ -94,10 +95,17 @@ def marks(drill: Drill, words: dict[str, str], *, parts: int | None = None) -> l
         Of the sentence as it stands.
     parts : int, optional
         How many places a beat; without it, as many as notes and clicks need.
+
+    Returns
+    -------
+    list of list of Mark
+        None where there are so many places that each link would be a page by itself.
     """
     grid, beats = drill.part.grid, drill.cycle.beats
     on = {position.parse(place) for place in drill.clicks.on}
     fits = lcm(parts or grid, *(place.denominator for place in on))
+    if len(query(words)) > LONGEST_QUERY:
+        return []
     parts = fits if fits <= MOST_SLOTS else parts or grid
     if beats * parts > MOST_MARKS:
         parts = 1

@@ -18,7 +18,16 @@ from giusto.drill.counting import SIXTEENTHS, beat_figure_places, beat_figures
 from giusto.drill.file import HIGHEST_BPM, LOWEST_BPM, MOST_BEATS, MOST_CYCLES, MOST_OUTER, MOST_SLOTS, Segment
 from studio.drills.draw import ANEW, is_anew
 from studio.drills.sentence.fields import choice, number, text, whole_choice
-from studio.drills.sentence.places import FIGURE, click_places, click_word, click_words, places, turns, written_turns
+from studio.drills.sentence.places import (
+    FIGURE,
+    click_places,
+    click_word,
+    click_words,
+    places,
+    turns,
+    whole,
+    written_turns,
+)
 
 Words: TypeAlias = dict[str, Any]
 
@@ -187,7 +196,7 @@ TABLE: tuple[Word, ...] = (
         "cycle.groups",
         "",
         read=_groups,
-        write=lambda value, _: [int(size) for size in value.replace("+", " ").split()] or None,
+        write=lambda value, _: [whole(size) for size in value.replace("+", " ").split()] or None,
     ),
     Word(
         "on",

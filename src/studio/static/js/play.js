@@ -78,7 +78,7 @@ function begin() {
   go("starting");
   starting = new AbortController();
   if (document.activeElement instanceof HTMLElement) document.activeElement.blur();
-  element("tap-word").textContent = plan.notes_s ? "Listen" : "Tap here";
+  element("tap-word").textContent = plan.notes_s ? "Listen" : "Tap anywhere";
   element("tap-text").textContent = plan.notes_s ? "The simulated player plays this take." : "or press Space, J or F.";
   playing = new Playing(plan, context, on);
   Object.assign(globalThis, { giusto: playing }); // for tests and the curious; nothing here reads it

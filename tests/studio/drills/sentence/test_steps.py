@@ -49,7 +49,12 @@ class ToolTests(SimpleTestCase):
     def test_a_click_half_as_fast_counts_in_as_often(self) -> None:
         """One click of a whole note tells no tempo; four do. And back again it is the cycle that it was."""
         found = {"beats": "4", "count_in": "1"}
-        for text, expected in (("half", ("2", "2")), ("half", ("1", "4")), ("twice", ("2", "2")), ("twice", ("4", "1"))):
+        for text, expected in (
+            ("half", ("2", "2")),
+            ("half", ("1", "4")),
+            ("twice", ("2", "2")),
+            ("twice", ("4", "1")),
+        ):
             form = sentence("&".join(f"{k}={v}" for k, v in found.items() if k != "drill"))
             step = next(s for s in tempo_steps(form.made, form.words()) if f"click {text}" in s.text)
             found = {"beats": "4", "count_in": "1"} | dict(QueryDict(step.query).items())
@@ -129,7 +134,7 @@ class RefusedInPlaceTests(TestCase):
             ("drop=random&seed=-1", "seed", "1 at least, please."),
             ("shift=moving&shift_by=1/1", "shift_by", "allowed is a part of a beat below 1"),
             ("shift=moving&shift_by=0/4", "shift_by", "A part of a beat such as 1/4, please."),
-            ("play=places&notes=1%2B1/3", "notes", "allowed are the slots of part.grid, 2 a beat"),
+            ("play=places&notes=1%2B1/3", "notes", "Name places that the notes to the beat have"),
             ("play=places", "notes", "Name at least one place to play"),
             ("play=turns&turns=x:1", "turns", "Write it such as 4: 1; 4: 1, 3."),
             ("play=turns&turns=0:1", "turns", "allowed is at least 1"),
