@@ -50,8 +50,11 @@ def main(arguments: Sequence[str] | None = None) -> int:
         if isinstance(error, BrokenPipeError):
             sys.stderr.close()
             return 0
-        print(f"giusto {chosen.command}: {error.filename}: {error.strerror}", file=sys.stderr)
+        where = one_line(str(error.filename or getattr(chosen, "out", None) or "standard output"))
+        print(f"giusto {chosen.command}: {where}: {error.strerror}", file=sys.stderr)
         return 2
+    except KeyboardInterrupt:
+        return 130
     return 0
 
 

@@ -16,12 +16,26 @@ HEAD = (
 )
 
 
+def whole(text: str) -> int:
+    """Return a whole number from 0."""
+    if not text.isascii() or not text.isdecimal():
+        raise argparse.ArgumentTypeError(f"{text!r} is no whole number from 0")
+    return int(text)
+
+
+def positive(text: str) -> int:
+    """Return a whole number from 1."""
+    if whole(text) == 0:
+        raise argparse.ArgumentTypeError("0 is too few, allowed is at least 1")
+    return int(text)
+
+
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Add this command's arguments."""
-    parser.add_argument("--seed", type=int, default=1, help="the same seed plays the same takes (1)")
-    parser.add_argument("--repeats", type=int, default=1, help="takes for each cell and bias (1)")
+    parser.add_argument("--seed", type=whole, default=1, help="the same seed plays the same takes (1)")
+    parser.add_argument("--repeats", type=positive, default=1, help="takes for each cell and bias (1)")
     parser.add_argument("--hands", nargs="+", choices=list(HANDS), default=list(HANDS), help="kinds of player (all)")
-    parser.add_argument("--odd", type=int, default=5000, help="odd takes of odd drills that must not fail (5000)")
+    parser.add_argument("--odd", type=whole, default=5000, help="odd takes of odd drills that must not fail (5000)")
     parser.add_argument("--no-cost", action="store_true", help="leave out time and memory")
 
 

@@ -22,7 +22,7 @@ from typing import Any
 import psycopg
 
 from launch import packages
-from launch.place import LOG, end_process, fail, say
+from launch.place import LOG, end_process, fail, log_of, say, write_whole
 
 HOST, USER, DATABASE = "127.0.0.1", "giusto", "giusto"
 START_S = 30.0
@@ -46,13 +46,15 @@ class Cluster:
         self.folder, self.settings, self.safe = folder, settings, safe
         self.password_file = folder.with_name(f"{folder.name}.password")
         self.unfinished = folder.with_name(f"{folder.name}.unfinished")  # there until its tables were made once
-        self.programs = _programs()
+        self.programs = _programs(folder)
         self.port = 0
         self.process: subprocess.Popen[bytes] | None = None
 
     @property
     def environment(self) -> dict[str, str]:
         """What the Django settings read."""
+        if not self.password_file.exists():
+            fail(f"the database's password is missing: {self.password_file} lies beside the data, in a backup perhaps")
         password = self.password_file.read_text(encoding="ascii").strip()
         return {"GIUSTO_DB_PORT": str(self.port), "GIUSTO_DB_PASSWORD": password}
 
@@ -114,9 +116,7 @@ class Cluster:
 
     def _initdb(self, at: Path, user: pwd.struct_passwd | None) -> None:
         password = secrets.token_hex(24)
-        self.password_file.unlink(missing_ok=True)
-        self.password_file.touch(mode=0o600)
-        self.password_file.write_text(password, encoding="ascii")
+        write_whole(self.password_file, password)
         with tempfile.NamedTemporaryFile("w", prefix="giusto-", encoding="ascii") as handed:
             handed.write(password)
             handed.flush()
@@ -131,11 +131,11 @@ class Cluster:
     def _spawn(self) -> None:
         data = self.folder.resolve()
         user = server_user(data)
-        LOG.mkdir(parents=True, exist_ok=True)
         command: list[str | Path] = [self.programs / "postgres", "-D", data, "-h", HOST, "-p", str(self.port), "-k", ""]
+        command += ["-c", "log_min_error_statement=panic"]  # what was refused would fill the log
         for setting in self.settings:
             command += ["-c", setting]
-        with (LOG / "postgres.log").open("ab") as log:
+        with log_of("postgres") as log:
             self.process = subprocess.Popen(
                 command, stdout=log, stderr=log, cwd="/", start_new_session=True, **_as(user)
             )
@@ -194,10 +194,16 @@ def free_port() -> int:
         return int(probe.getsockname()[1])
 
 
-def _programs() -> Path:
-    """Return the folder of PostgreSQL's server programs, installed where they are missing."""
+def _programs(data: Path | None = None) -> Path:
+    """Return the folder of PostgreSQL's server programs, installed where they are missing: those of the data."""
+    version = data / "PG_VERSION" if data else None
+    wanted = version.read_text(encoding="ascii").strip() if version and version.exists() else None
     for attempt in range(2):
         found = [p.parent for p in Path("/usr/lib/postgresql").glob("*/bin/initdb") if (p.parent / "postgres").exists()]
+        if wanted and found and wanted not in {folder.parent.name for folder in found}:
+            fail(f"the data are PostgreSQL {wanted}'s: install postgresql-{wanted}, or restore a backup")
+        if wanted and found:
+            return next(folder for folder in found if folder.parent.name == wanted)
         if found:
             return max(found, key=lambda folder: int(folder.parent.name))
         if not attempt:

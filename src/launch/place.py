@@ -9,11 +9,12 @@ import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import NoReturn
+from typing import IO, NoReturn
 
 ROOT = Path(__file__).resolve().parents[2]
 OWN = ROOT / ".giusto"  # what a checkout makes for itself; git ignores it
 LOG = OWN / "log"
+LARGE_LOG = 10_000_000  # bytes; ours
 
 
 def say(line: str) -> None:
@@ -37,6 +38,31 @@ def held(path: Path, waiting: str) -> Iterator[None]:
             say(waiting)
             fcntl.flock(lock, fcntl.LOCK_EX)
         yield
+
+
+@contextmanager
+def log_of(name: str) -> Iterator[IO[bytes]]:
+    """Open a log to be written on, for its owner's eyes; a large one begins anew, and is kept once."""
+    LOG.mkdir(parents=True, exist_ok=True)
+    path = LOG / f"{name}.log"
+    if path.exists() and path.stat().st_size > LARGE_LOG:
+        path.replace(path.with_suffix(".log.1"))
+    path.touch(mode=0o600)
+    path.chmod(0o600)
+    with path.open("ab") as log:
+        yield log
+
+
+def write_whole(path: Path, text: str) -> None:
+    """Write a file for its owner's eyes, beside its place and moved there: half a one is never read."""
+    beside = path.with_name(f"{path.name}.new")
+    beside.unlink(missing_ok=True)
+    beside.touch(mode=0o600)
+    with beside.open("w", encoding="ascii") as file:
+        file.write(text)
+        file.flush()
+        os.fsync(file.fileno())
+    beside.replace(path)
 
 
 def end_process(pid: int, signal_number: int, *, seconds: float = 30.0) -> None:

@@ -14,7 +14,7 @@ from typing import TextIO
 
 from launch import backup, web
 from launch.cluster import Cluster
-from launch.place import LOG, OWN, ROOT, fail, held, say
+from launch.place import LOG, OWN, ROOT, fail, held, say, write_whole
 
 RESPAWNS, RESPAWN_WINDOW_S = 5, 60.0
 
@@ -61,9 +61,8 @@ def main() -> None:
 def settings_environment() -> dict[str, str]:
     """Return what the Django settings read beside the database: module and key."""
     key = OWN / "secret-key"
-    if not key.exists():
-        key.touch(mode=0o600)
-        key.write_text(secrets.token_urlsafe(48), encoding="ascii")
+    if not key.exists() or not key.read_text(encoding="ascii").strip():  # emptied by a power cut, say
+        write_whole(key, secrets.token_urlsafe(48))
     return {
         "DJANGO_SETTINGS_MODULE": "studio.settings.start",
         "GIUSTO_SECRET_KEY": key.read_text(encoding="ascii").strip(),

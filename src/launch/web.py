@@ -14,7 +14,7 @@ import urllib.error
 import urllib.request
 from pathlib import Path
 
-from launch.place import LOG, OWN, ROOT, end_process, fail, say
+from launch.place import LOG, OWN, ROOT, end_process, fail, log_of, say
 
 HOST = "127.0.0.1"
 ANSWER_S = 30.0
@@ -42,7 +42,6 @@ class Web:
             Where it doesn't.
         """
         self._end_workers()
-        LOG.mkdir(parents=True, exist_ok=True)
         command = [sys.executable, "-m", "gunicorn", "studio.wsgi", "--bind", f"{HOST}:{self.port}"]
         command += [
             "--worker-class",
@@ -58,7 +57,7 @@ class Web:
         command += ["--limit-request-line", "0"]  # a drill of five hundred places is one address
         if user := unprivileged_user():
             command += ["--user", str(user.pw_uid), "--group", str(user.pw_gid)]
-        with (LOG / "web.log").open("ab") as log:
+        with log_of("web") as log:
             self.process = subprocess.Popen(
                 command,
                 stdout=log,

@@ -91,6 +91,9 @@ class CommandTests(TestCase):
             (("render", self.drill, "click.wav", "--voice", "bell"), 'voice is "bell"'),
             (("render", self.drill, "/nowhere/click.mid"), "No such file or directory"),
             (("render", self.drill, "/nowhere/click.wav"), "/nowhere"),
+            (("schedule", "two\nlines.json"), "two lines.json: No such file"),
+            (("bench", "--repeats", "0"), "allowed is at least 1"),
+            (("bench", "--seed", "-1"), "no whole number"),
         )
         for arguments, message in cases:
             with self.subTest(arguments=arguments):
@@ -109,6 +112,20 @@ class CommandTests(TestCase):
         command = f"'{sys.executable}' -m console schedule '{self.drill}' | head -n 1"
         done = subprocess.run(["sh", "-c", command], capture_output=True, text=True, check=False)
         self.assertEqual((done.stdout.strip(), done.stderr), ("time_s,cycle,position,kind", ""))
+
+    def test_a_full_disk_is_one_line(self) -> None:
+        """A limit of the shell stands in for it: a file of 20 blocks, or the device that is always full."""
+        wav = self.folder / "click.wav"
+        for limit, command, where in (
+            ("ulimit -f 20; ", f"render '{self.drill}' '{wav}'", str(wav)),
+            ("", f"schedule '{self.drill}' > /dev/full", "standard output: No space left"),
+        ):
+            with self.subTest(command):
+                whole = f"{limit}'{sys.executable}' -m console {command}"
+                done = subprocess.run(["sh", "-c", whole], capture_output=True, text=True, check=False)
+                self.assertEqual((done.returncode, done.stderr.count("\n")), (2, 1), done.stderr)
+                self.assertIn(where, done.stderr)
+        self.assertFalse(wav.exists())
 
     def test_advise(self) -> None:
         notes = self.run_command("simulate", self.drill, "--seed", "4", "--bias", "3")[1]

@@ -6,6 +6,7 @@ import os
 import signal
 import tempfile
 import time
+from collections.abc import Iterator
 from pathlib import Path
 from unittest import TestCase
 
@@ -82,6 +83,25 @@ class ClusterTests(TestCase):
         self.assertIn("is its disk mounted?", said.getvalue())
         self.assertEqual(self.folder.with_name("cluster.password").read_text(), "the only one")
         self.assertTrue(self.folder.is_symlink())
+
+    def test_what_does_not_fit_the_data_is_told(self) -> None:
+        cluster = self.started()
+        cluster.stop()
+        cluster.password_file.rename(cluster.password_file.with_suffix(".away"))
+        with self.told("the database's password is missing"):
+            _ = cluster.environment
+        cluster.password_file.with_suffix(".away").rename(cluster.password_file)
+        (self.folder / "PG_VERSION").write_text("9")
+        with self.told("the data are PostgreSQL 9's"):
+            Cluster(self.folder)
+
+    @contextlib.contextmanager
+    def told(self, line: str) -> Iterator[None]:
+        said = io.StringIO()
+        with contextlib.redirect_stderr(said), self.assertRaises(SystemExit):
+            yield
+        self.assertIn(line, said.getvalue())
+        self.assertEqual(said.getvalue().count("\n"), 1)
 
     def test_a_backup_comes_back_whole(self) -> None:
         cluster = self.started()

@@ -9,8 +9,9 @@ import tempfile
 import time
 from pathlib import Path
 from unittest import TestCase
+from unittest.mock import patch
 
-from launch import web
+from launch import place, web
 from launch.place import end_process
 
 
@@ -23,6 +24,25 @@ class EndProcessTests(TestCase):
         end_process(child.pid, signal.SIGTERM)
         self.assertLess(time.monotonic() - began, 15)
         self.assertIsNotNone(child.poll())
+
+
+class FileTests(TestCase):
+    def test_a_log_is_for_its_owner_and_begins_anew_when_large(self) -> None:
+        with tempfile.TemporaryDirectory() as folder, patch.multiple(place, LOG=Path(folder), LARGE_LOG=10):
+            for text in (b"twelve bytes", b"more"):
+                with place.log_of("web") as log:
+                    log.write(text)
+            log, old = Path(folder) / "web.log", Path(folder) / "web.log.1"
+            self.assertEqual((log.read_bytes(), old.read_bytes()), (b"more", b"twelve bytes"))
+            self.assertEqual(log.stat().st_mode & 0o777, 0o600)
+
+    def test_a_secret_is_written_whole_or_not_at_all(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "key"
+            path.touch()
+            place.write_whole(path, "secret")
+            self.assertEqual((path.read_text(), path.stat().st_mode & 0o777), ("secret", 0o600))
+            self.assertEqual(list(Path(folder).iterdir()), [path])
 
 
 class UnprivilegedTests(TestCase):

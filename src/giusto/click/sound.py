@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from errno import ENOSPC
 from pathlib import Path
 
 import numpy as np
@@ -64,6 +65,8 @@ def write_sound(schedule: Schedule, path: Path, *, voice: str, rate_hz: int) -> 
     ------
     GiustoError
         For another ending than ``.wav`` and ``.flac``, or a WAV file beyond 4 GB.
+    OSError
+        Where the file can't be written to its end; what there is of it is removed.
     """
     form = FORMATS.get(path.suffix.lower())
     if form is None:
@@ -73,10 +76,13 @@ def write_sound(schedule: Schedule, path: Path, *, voice: str, rate_hz: int) -> 
         raise GiustoError(f"the drill makes {size:,} bytes, a WAV file holds {MAX_WAV_BYTES:,}", code="too_long")
     sound = blocks(schedule, voice=voice, rate_hz=rate_hz)
     first = next(sound)  # a voice that is not there is refused before a file is made
-    with (
-        path.open("w+b") as file,
-        soundfile.SoundFile(file, "w", samplerate=rate_hz, channels=1, format=form, subtype=SUBTYPE) as written,
-    ):
-        written.write(first)
-        for block in sound:
-            written.write(block)
+    path.open("wb").close()  # where that can't be, the system says why better than the library
+    try:
+        # By its name: the library prints what goes wrong in a file object of ours instead of raising it.
+        with soundfile.SoundFile(path, "w", samplerate=rate_hz, channels=1, format=form, subtype=SUBTYPE) as written:
+            written.write(first)
+            for block in sound:
+                written.write(block)
+    except (soundfile.LibsndfileError, AssertionError):  # the library tells fewer samples written, not why
+        path.unlink(missing_ok=True)
+        raise OSError(ENOSPC, "could not be written to its end; is the disk full?", str(path)) from None
