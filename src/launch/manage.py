@@ -9,7 +9,7 @@ from contextlib import contextmanager
 
 from launch.cluster import Cluster
 from launch.place import OWN, held
-from launch.start import settings_environment
+from launch.start import make_tables, settings_environment
 
 
 def main() -> None:
@@ -18,6 +18,8 @@ def main() -> None:
         os.environ.update({**cluster.environment, **settings_environment()})
         from django.core.management import execute_from_command_line
 
+        if cluster.unfinished.exists():  # a new database: its tables first
+            make_tables(cluster)
         execute_from_command_line(["./giusto manage", *sys.argv[1:]])
 
 

@@ -70,23 +70,30 @@ def settings_environment() -> dict[str, str]:
 
 
 def prepare(cluster: Cluster, environment: dict[str, str]) -> None:
-    """Bring the database up to date, a copy of it put away first; fill it with demo data where it is new."""
+    """Bring the database up to date, a copy of it put away first; make the demo where there is none."""
     os.environ.update(environment)
+    make_tables(cluster)
+    from django.core.management import call_command
+    from django.db import connection
+
+    call_command("demo", "--if-new", stdout=sys.stderr)
+    call_command("collectstatic", verbosity=0, interactive=False, ignore_patterns=["ext", "htmax*"])
+    connection.close()
+    connection.close_pool()  # type: ignore[attr-defined]  # of the PostgreSQL backend alone
+
+
+def make_tables(cluster: Cluster) -> None:
+    """Make the tables of a new database, or bring those of an older one over, copied first."""
     if cluster.unfinished.exists():
         cluster.begin_anew()
     import django
     from django.core.management import call_command
-    from django.db import connection
 
     django.setup()
     if not cluster.unfinished.exists() and _is_behind():
         backup.dump(cluster, OWN / "before-migration.dump")
     call_command("migrate", verbosity=0, interactive=False)
-    call_command("demo", "--if-new", stdout=sys.stderr)
     cluster.unfinished.unlink(missing_ok=True)
-    call_command("collectstatic", verbosity=0, interactive=False, ignore_patterns=["ext", "htmax*"])
-    connection.close()
-    connection.close_pool()  # type: ignore[attr-defined]  # of the PostgreSQL backend alone
 
 
 def _is_behind() -> bool:

@@ -56,6 +56,11 @@ def play(
     drill = drill or plain()
     plan: Schedule = schedule(validate(drill))
     onsets_s = simulate(plan, player or Player(bias_percent=-1.0), seed=seed).onsets_s
+    return send(client, drill, onsets_s, started_at=started_at)
+
+
+def send(client: Client, drill: dict[str, Any], onsets_s: Any, *, started_at: str = "2026-11-25T10:00:00Z") -> Take:
+    """Send a whole take of these notes, in two batches, and return it."""
     take_id: UUID = uuid4()
     assert post(client, f"/takes/{take_id}/begin/", begin_body(drill, started_at=started_at)).status_code == 200
     halves = (onsets_s[: onsets_s.size // 2], onsets_s[onsets_s.size // 2 :])
