@@ -7,7 +7,7 @@ import sys
 
 import numpy as np
 
-from giusto.simulation.benchmark import HANDS, Tally, benchmark, cost, lost_beats, slips
+from giusto.simulation.benchmark import HANDS, Tally, benchmark, cost, lost_beats, odd_hands, slips
 from giusto.simulation.fuzz import case
 
 HEAD = (
@@ -48,6 +48,9 @@ def run(chosen: argparse.Namespace) -> None:
         sys.stdout.flush()
         _join(total, tally)
     print(_row("all", "", total))
+    for kind, tally in odd_hands(seed=chosen.seed):
+        print(_row(kind, "", tally))
+        sys.stdout.flush()
     print()
     for figure, pairs in total.found.items():
         truth, found = np.array(pairs).T

@@ -16,6 +16,7 @@ from giusto.simulation.player import RANGES, Player, SimulatedTake, simulate
 HELP = {
     "bias_percent": "tempo in the silences over the tempo asked; above 0 rushes",
     "clock_percent": "spread of the inner clock, in percent of an interval",
+    "clock_lag": "how far one interval of the clock is like the one before, their autocorrelation",
     "wander_percent": "spread of a slow (1/f) wander of the clock, in percent of an interval",
     "hand_ms": "spread that the hand adds to each note",
     "place_ms": "place against the click; below 0 is early",

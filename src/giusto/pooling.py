@@ -36,7 +36,9 @@ class Pooled:
     spread: float
 
 
-def pool(estimates: ArrayLike, variances: ArrayLike, *, scale: float, shared: float = 0.0) -> Pooled:
+def pool(
+    estimates: ArrayLike, variances: ArrayLike, *, scale: float, shared: float = 0.0, alike: float = 0.0
+) -> Pooled:
     """Pool estimates that differ by their own errors and by a spread that is not known.
 
     Parameters
@@ -47,6 +49,8 @@ def pool(estimates: ArrayLike, variances: ArrayLike, *, scale: float, shared: fl
         Scale of the half-normal prior on the spread, in the estimates' unit.
     shared : float
         Standard deviation of an error that all estimates have in common, so that none of them shows it.
+    alike : float
+        More of such an error, as a share of the spread between them.
 
     Returns
     -------
@@ -79,7 +83,9 @@ def pool(estimates: ArrayLike, variances: ArrayLike, *, scale: float, shared: fl
     weight = np.exp(log_weight - log_weight.max())
     weight /= weight.sum()
     centre = float(weight @ mean)
-    return Pooled(centre, _range(mean, np.sqrt(1 / precision + shared**2), weight), float(weight @ spread))
+    return Pooled(
+        centre, _range(mean, np.sqrt(1 / precision + shared**2 + (alike * spread) ** 2), weight), float(weight @ spread)
+    )
 
 
 def _range(mean: FloatArray, sd: FloatArray, weight: FloatArray) -> tuple[float, float]:

@@ -19,6 +19,9 @@ SPREAD_PERCENT = 0.5
 # What a slow (1/f) wander of the clock adds to all silences of one take alike, in percent. Ours: long
 # series wander (Gilden, Thornton & Mallon 1995, from memory), and no single take can show how much.
 WANDER_PERCENT = 0.08
+# How large that is beside what the wander adds between the silences, which a take does show. Ours, by ./giusto
+# bench: 1/f noise has as much power in each octave, those slower than the take and those within it.
+WANDER_ALIKE = 0.75
 SLOWEST = 0.1  # ours: of the tempo asked; what is slower stands for this
 STEADY_PERCENT = 1.0  # by the contract of reading/1
 
@@ -51,7 +54,9 @@ def tendency(lean: FloatArray, lean_var: FloatArray) -> Tendency | Missing:
     if not lean.size:
         return Missing("tendency", "no-silence")
     percent = lean_percent(lean)
-    found = pool(percent, lean_percent_var(lean, lean_var), scale=SPREAD_PERCENT, shared=WANDER_PERCENT)
+    found = pool(
+        percent, lean_percent_var(lean, lean_var), scale=SPREAD_PERCENT, shared=WANDER_PERCENT, alike=WANDER_ALIKE
+    )
     return Tendency(round(found.mean, 3), rounded(found.ci95), lean.size, verdict_of(found.ci95))
 
 

@@ -26,6 +26,9 @@ CLOCK = 0.025  # standard deviation of a step, as a share of it
 LEAN = 0.05  # standard deviation of the tempo lean in a silence
 LEAN_HEARD = 0.01  # the same while the click sounds
 KEEP, KEEP_SPREAD = 0.6, 0.25  # share of an error that a heard click leaves, as for alpha in sizes, and its spread
+FEW_STEPS = 16  # ours: fewer don't tell how uneven a player is
+TIGHT, LOOSEST = 1.1, 2.2  # ours: times the sizes above; between them notes are matched anew
+MEDIAN_OF_NORMAL = 0.6745  # of its absolute value, in standard deviations
 FEW = 4  # fewer notes give no place
 AGREEING = 0.6  # share of a slot's notes that must agree before it has a place of its own
 MODE_S = 0.020  # width of the kernel that finds the mode of the places
@@ -122,6 +125,10 @@ def _best_pairs(schedule: Schedule, line: Timeline, onsets_s: FloatArray) -> lis
     if np.ptp(places_s) > MODE_S / 2:
         tries.append(places_s)
     best = min((search.run(onsets_s, places) for places in tries), key=lambda found: found[0])
+    looser = _looseness(line, onsets_s, best[1])
+    if TIGHT < looser <= LOOSEST:
+        search.widen(looser)
+        best = min((search.run(onsets_s, places) for places in tries), key=lambda found: found[0])
     if not schedule.is_free and _ragged(best[1], total, onsets_s.size):  # the place may be one slot off: ends decide
         near = [s for s in (-slot_s, slot_s) if abs(places_s[0] + s) <= FARTHEST_PLACE_S]
         others = [search.run(onsets_s, places_s + shift_s) for shift_s in near]
@@ -138,6 +145,7 @@ class _Search:
         self.click_s: list[float] = clicks_s.tolist()
         self.onset_s: list[float] = []
         self.place_s, self.first_s = 0.0, FIRST_S
+        self.hand_var, self.clock = HAND_S**2, CLOCK
         at = line.of_note
         alone_s = np.where(line.silence >= 0, line.interval_s, 0.0)
         self.asked_s = line.time_s[at]
@@ -151,6 +159,10 @@ class _Search:
         self.slot_s: list[float] = (self.least_slot_s * local).tolist()
         self.extra_cost = -log(EXTRA_SHARE / self.least_slot_s)
         self.jump_cost = JUMP_COST + log(self.least_slot_s)
+
+    def widen(self, times: float) -> None:
+        """Expect hand and clock to be so many times as uneven."""
+        self.hand_var, self.clock = (times * HAND_S) ** 2, times * CLOCK
 
     def run(self, onsets_s: FloatArray, places_s: FloatArray) -> tuple[float, list[tuple[int, int]]]:
         """Return the cost and the (asked, played) pairs of the best path at one set of places."""
@@ -227,8 +239,8 @@ class _Search:
                 error += lean * alone_s
                 var += (2 * cov + var_lean * alone_s) * alone_s
                 cov += var_lean * alone_s
-            var += (CLOCK * step_s) ** 2
-        spread = var + HAND_S**2
+            var += (self.clock * step_s) ** 2
+        spread = var + self.hand_var
         miss = onset_s - self.time_s[note] - error
         fit = 0.5 * (_LOG_2PI + log(spread) + miss * miss / spread)
         cost += self.missed_cost * (note - last - 1)
@@ -237,7 +249,7 @@ class _Search:
         if j and onset_s - self.onset_s[j - 1] < FLOWING_SLOTS * self.slot_s[note]:
             jump_cost += FLOW_COST
         if fit > jump_cost:
-            return cost + jump_cost, note, error + miss, 0.0, HAND_S**2, 0.0, LEAN**2, trail
+            return cost + jump_cost, note, error + miss, 0.0, self.hand_var, 0.0, LEAN**2, trail
         gain, gain_lean = var / spread, cov / spread
         return (
             cost + fit,
@@ -249,6 +261,17 @@ class _Search:
             var_lean - gain_lean * cov,
             trail,
         )
+
+
+def _looseness(line: Timeline, onsets_s: FloatArray, pairs: list[tuple[int, int]]) -> float:
+    """Return how many times as uneven as expected the steps between paired notes are, the middle one of them."""
+    if len(pairs) < FEW_STEPS:
+        return 1.0
+    note, j = np.array(pairs).T
+    asked_s = line.time_s[line.of_note][note]
+    step_s = np.diff(asked_s)
+    off = np.abs(np.diff(onsets_s[j] - asked_s)) / np.sqrt(2 * HAND_S**2 + (CLOCK * step_s) ** 2)
+    return float(np.median(off)) / MEDIAN_OF_NORMAL
 
 
 def _rest_cost(share_played: float) -> float:

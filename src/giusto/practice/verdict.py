@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from giusto.drill import Drill
+from giusto.figures.silence import SilenceReading, held_limit_ms, mean_return
 from giusto.practice.finding import NO_VERDICT, Finding
 from giusto.ranges import Range, rounded
 from giusto.reading import Reading
@@ -17,6 +18,7 @@ VerdictCode = Literal[
     "held", "dragged", "rushed", "uneven", "jumped", "edge", "slipped", "too-few", "no-silence"
 ]  # by the contract of advice/1
 SIDES: dict[str, VerdictCode] = {"late": "dragged", "early": "rushed"}
+FEWEST_TOGETHER = 4  # ours: fewer returns are told one by one
 LEANS: dict[str, VerdictCode] = {"dragging": "dragged", "rushing": "rushed"}
 
 
@@ -68,8 +70,8 @@ def verdict_of(reading: Reading, played: Sequence[Finding] = ()) -> Verdict:
     Notes
     -----
     What the notes can't tell comes first, whole beats lost next. All held is held, whatever the lean. A
-    lean that is sure decides where most silences don't; else the most frequent outcome, the graver of two
-    that are as frequent.
+    lean that is sure decides where most silences don't, then returns that are surely on one side together;
+    else the most frequent outcome, the graver of two that are as frequent.
     """
     count: Counter[str] = Counter(silence.outcome for silence in reading.silences)
     read = len(reading.silences) - count["unreadable"]
@@ -89,7 +91,7 @@ def verdict_of(reading: Reading, played: Sequence[Finding] = ()) -> Verdict:
         return Verdict("uneven", count["late"] + count["early"], read)
     if reading.tendency and reading.tendency.verdict in LEANS:
         return _leaning(reading, read)
-    return _most(count, read)
+    return _together(reading, read) or _most(count, read)
 
 
 def _at_once(reading: Reading) -> bool:
@@ -102,6 +104,27 @@ def _leaning(reading: Reading, read: int) -> Verdict:
     late = code == "dragged"
     on_side = sum(s.return_ms is not None and (s.return_ms > 0) == late for s in reading.silences)
     return Verdict("jumped" if _at_once(reading) else code, on_side, read)
+
+
+def _together(reading: Reading, read: int) -> Verdict | None:
+    """Return the verdict by returns that are surely on one side together, most of them past the limit by themselves."""
+    if read < FEWEST_TOGETHER:
+        return None
+    _, (low, high) = mean_return(reading.silences)
+    late = low > 0
+    if not late and high >= 0:
+        return None
+    past = sum(
+        s.return_ms is not None and (s.return_ms if late else -s.return_ms) > held_limit_ms(_bpm(s))
+        for s in reading.silences
+    )
+    if past * 2 <= read:
+        return None
+    return Verdict("jumped" if _at_once(reading) else "dragged" if late else "rushed", past, read)
+
+
+def _bpm(silence: SilenceReading) -> float:
+    return SECONDS_PER_MINUTE * silence.beats / (silence.end_s - silence.start_s)
 
 
 def _most(count: Counter[str], read: int) -> Verdict:

@@ -12,6 +12,7 @@ import tracemalloc
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from itertools import product
+from math import sqrt
 from typing import Any
 
 import numpy as np
@@ -35,6 +36,14 @@ HANDS = {
     "holes": {"clock_percent": 1.5, "hand_ms": 8.0, "missed": 0.03, "extra": 0.03},
     "wander": {"clock_percent": 1.5, "hand_ms": 8.0, "wander_percent": 1.0},
 }
+# Players unlike the model, or at its edge, each with a drill that they would play: tempo, heard, silent, notes a beat.
+ODD_HANDS: dict[str, tuple[dict[str, float], tuple[int, int, int, int]]] = {
+    "beginner": ({"clock_percent": 4.0, "hand_ms": 20.0}, (72, 1, 1, 1)),
+    "holder": ({"clock_percent": 1.5, "hand_ms": 8.0, "alpha": 0.05}, (96, 2, 2, 2)),
+    "carried": ({"clock_percent": 1.5, "hand_ms": 8.0, "clock_lag": 0.5}, (96, 2, 2, 2)),
+    "1/f": ({"clock_percent": 1.5, "hand_ms": 8.0, "wander_percent": 1.5}, (96, 2, 2, 2)),
+}
+ODD_BIASES, ODD_TAKES, ODD_CYCLES = (-2.0, -1.0, -0.5, 0.0, 0.0, 0.0, 0.5, 1.0, 2.0), 81, 16
 # Bias as a share of the most; the most is 6 %, and less where 0.4 beat would be left behind.
 BIASES = (-1.0, -0.5, -0.25, -0.1, 0.0, 0.0, 0.0, 0.1, 0.25, 0.5, 1.0)
 MOST_PERCENT, MOST_BEATS, FARTHEST_BEATS = 6.0, 0.4, 0.45
@@ -137,6 +146,25 @@ def benchmark(
         yield kind, silent, tally
 
 
+def odd_hands(*, seed: int, takes: int = ODD_TAKES) -> Iterator[tuple[str, Tally]]:
+    """Yield a tally for each player of ``ODD_HANDS``; one who keeps a correction of their own leans by 1 % at most."""
+    for kind, (hand, (bpm, heard, silent, grid)) in ODD_HANDS.items():
+        silence = {"kind": "fixed", "heard": heard, "silent": silent}
+        clicks = {"on": ["1", "2", "3", "4"], "silence": silence}
+        plain = {"giusto": "drill/1", "tempo": {"bpm": bpm}, "cycle": {"beats": 4}, "clicks": clicks}
+        plan = schedule(validate(plain | {"part": {"grid": grid}, "cycles": ODD_CYCLES}))
+        tally = Tally()
+        for index in range(takes):
+            rng = np.random.default_rng([seed, index, list(ODD_HANDS).index(kind)])
+            bias = ODD_BIASES[index % len(ODD_BIASES)] / (2 if "alpha" in hand else 1)
+            own = {"alpha": float(rng.uniform(0.2, 0.8)), "place_ms": float(rng.normal(-20, 15)), **hand}
+            player = Player(bias_percent=bias, **own)
+            take = simulate(plan, player, seed=int(rng.integers(2**31)))
+            if np.max(np.abs(take.return_s)) <= FARTHEST_BEATS * plan.beat_s:
+                _count(tally, plan, player, take)
+        yield kind, tally
+
+
 def slips(*, seed: int) -> Iterator[tuple[float, Tally]]:
     """Yield a tally for each drift of whole beats and more in a long silence: followed by notes, none is lost."""
     for beats_off in DRIFTS_BEATS:
@@ -219,7 +247,8 @@ def _count(tally: Tally, plan: Schedule, player: Player, take: SimulatedTake) ->
     if reading.variability and not player.wander_percent:
         interval_ms = 1000 * plan.beat_s / plan.drill.part.grid
         parts = reading.variability
-        tally.add("clock", player.clock_percent / 100 * interval_ms, parts.clock_ci95_ms, parts.clock_sd_ms)
+        strays = player.clock_percent * sqrt((1 + player.clock_lag) / (1 - player.clock_lag))  # in the long run
+        tally.add("clock", strays / 100 * interval_ms, parts.clock_ci95_ms, parts.clock_sd_ms)
         tally.add("hand", player.hand_ms, parts.motor_ci95_ms, parts.motor_sd_ms)
     if reading.correction:
         tally.add("alpha", player.alpha, reading.correction.ci95, reading.correction.alpha)

@@ -10,6 +10,7 @@ from __future__ import annotations
 from dataclasses import dataclass, fields
 
 import numpy as np
+from scipy.signal import lfilter
 
 from giusto.arrays import BoolArray, FloatArray, IntArray
 from giusto.errors import GiustoError
@@ -20,6 +21,7 @@ from giusto.schedule.timeline import REACTION_S, Timeline, returns, timeline
 RANGES: dict[str, tuple[float, float]] = {
     "bias_percent": (-20.0, 20.0),
     "clock_percent": (0.0, 20.0),
+    "clock_lag": (0.0, 0.95),
     "wander_percent": (0.0, 10.0),
     "hand_ms": (0.0, 100.0),
     "place_ms": (-200.0, 200.0),
@@ -41,6 +43,8 @@ class Player:
         Tempo held in a silence over the tempo asked, minus one; positive rushes.
     clock_percent : float
         Standard deviation of the clock's interval, in percent of that interval (Weber's law).
+    clock_lag : float
+        How far one interval of the clock is like the one before: their autocorrelation at lag one.
     wander_percent : float
         Standard deviation of a 1/f wander of the clock's interval, on top, in percent.
     hand_ms : float
@@ -70,6 +74,7 @@ class Player:
 
     bias_percent: float = 0.0
     clock_percent: float = 1.5
+    clock_lag: float = 0.0
     wander_percent: float = 0.0
     hand_ms: float = 8.0
     place_ms: float = -20.0
@@ -163,6 +168,8 @@ def _clock(line: Timeline, player: Player, hand_s: FloatArray, rng: np.random.Ge
     """Return the clock's error at each moment; ``hand_s`` is NaN for a note that is not played."""
     alone = np.where(line.silence >= 0, 1 / (1 + player.bias_percent / 100) - 1, 0.0)
     noise = rng.normal(0.0, 1.0, line.interval_s.size) * player.clock_percent / 100
+    if player.clock_lag:
+        noise = carried(noise, player.clock_lag)
     if player.wander_percent:
         noise += one_over_f(line.interval_s.size, rng) * player.wander_percent / 100
     step_s = line.interval_s * (alone + noise)
@@ -203,6 +210,13 @@ def _slips(line: Timeline, clock_s: FloatArray, ideal_s: FloatArray) -> tuple[Bo
         kept_s = np.concatenate([ideal_s[:after][~left_out[:after]], again[-1]])
         left_out[after:] |= ideal_s[after:] < np.max(kept_s, initial=0.0) + slot_s / 2
     return left_out, np.concatenate(again)
+
+
+def carried(noise: FloatArray, lag: float) -> FloatArray:
+    """Return noise of which each value keeps a share of the one before, as large as it was."""
+    fresh = noise * np.r_[1.0, np.full(noise.size - 1, np.sqrt(1 - lag**2))]
+    found: FloatArray = lfilter([1.0], [1.0, -lag], fresh)
+    return found
 
 
 def one_over_f(size: int, rng: np.random.Generator) -> FloatArray:

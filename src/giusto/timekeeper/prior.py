@@ -16,7 +16,7 @@ from giusto.ranges import sd_of
 # From memory: clock 1–4 % and hand 5–10 ms (Wing & Kristofferson 1973; Semjen, Schulze & Vorberg
 # 2000, Psychol Res 63:137), alpha .2–.8 (Vorberg & Schulze 2002). The spreads are ours.
 CLOCK_PRIOR = (0.018, 0.7)
-HAND_PRIOR_MS = (8.0, 0.6)
+HAND_PRIOR_MS = (11.0, 1.0)
 ALPHA_PRIOR = (0.4, 1.5)
 SPREAD_OF_TAKES = 0.25  # ours, weak: how far one player's log sizes differ from take to take in truth
 LEAST_SD = 0.05  # ours: no take is believed more closely than this of a log size

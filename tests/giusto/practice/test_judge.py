@@ -77,6 +77,32 @@ class VerdictTests(TestCase):
         self.assertEqual((found.verdict.code, found.findings[0].came), ("jumped", "at once"))
         self.assertEqual(found.advice.proposed.change, "more_heard")
 
+    def test_returns_that_are_surely_late_together(self) -> None:
+        """Each by itself is close to the limit of 31 ms; eight of them, all past it, are not."""
+        start = taken(Player())
+        unclear = replace(start.tendency, verdict="unclear")  # type: ignore[type-var]
+        for sizes, code in (((45,) * 8, "dragged"), ((-45,) * 8, "rushed"), ((45,) * 3, "edge"), ((20,) * 8, "edge")):
+            silences = [
+                replace(
+                    start.silences[0], outcome="edge", slip_beats=0, return_ms=ms, return_ci95_ms=(ms - 30, ms + 30)
+                )
+                for ms in sizes
+            ]
+            verdict = verdict_of(replace(start, silences=silences, tendency=unclear, course=None))
+            self.assertEqual(verdict.code, code)
+
+    def test_a_take_that_stops_right_after_a_lost_beat(self) -> None:
+        """100, eight cycles alone, a note a beat, 4 % slow: one note after the return bends no tempo."""
+        for slip in (-1.0, 0.0, 1.0):
+            for seed in range(3):
+                plan = planned(bpm=100, silence=fixed(2, 8), grid=1, cycles=10)
+                player = Player(bias_percent=-4, clock_percent=1, hand_ms=6, slip_beats=slip)
+                onsets_s = simulate(plan, player, seed=seed).onsets_s
+                after = int(np.searchsorted(onsets_s, float(plan.seconds(plan.silences[0].end_tick)) + 0.3))
+                found = analyse(plan, onsets_s[: after + 1]).reading.tendency
+                assert found
+                self.assertAlmostEqual(found.tempo_percent, -4, delta=0.6)
+
     def test_no_beat_is_lost_by_a_steady_drag(self) -> None:
         """0.6 of a beat, and a whole one, by a drag that the notes follow: late, not a slip."""
         for beats in (0.6, 1.0):
