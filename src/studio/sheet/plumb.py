@@ -22,7 +22,9 @@ FULL_LABEL, LINE_LABEL, SIGN = 52.0, 17.0, 13.0  # px between returns: three lin
 CLASSES = {"held": "steady", "early": "early", "late": "late", "edge": "edge", "unreadable": "unread"}
 Point = tuple[float, float]
 
+COMB = 6.0  # px between returns below which only these are drawn, and no thread
 LEAST_APART = 1.5  # px: a long take has ten moments a pixel, and they would make a page of megabytes
+LEAST_APART_HAIRS = 3.0  # px: a very long one
 
 
 @dataclass(frozen=True, slots=True)
@@ -152,6 +154,7 @@ def draw_plumb(
     limit_ms = held_limit_ms(plan.drill.tempo.bpm)
     cycle_ms = plan.mean_beat_s * plan.drill.cycle.beats * 1000
     narrow = columns.margin_x < 0
+    is_comb = _apart_returns(plan, rows) < COMB
     return Plumb(
         zero_x=columns.zero_x,
         left=columns.zero_x - columns.half_w,
@@ -161,7 +164,7 @@ def draw_plumb(
         axis=axis_of(scale, every_other=narrow),
         units=_units(scale, narrow=narrow),
         factor=round(columns.half_w / scale.half_ms / (columns.sheet_w / cycle_ms)),
-        strands=_strands(plan, rows, scale, reading, thread) if reading and thread else [],
+        strands=_strands(plan, rows, scale, reading, thread) if reading and thread and not is_comb else [],
         bobs=_bobs(plan, columns, rows, scale, reading, thread) if reading and thread else [],
         dots=_dots(rows, scale, thread) if thread and not rows.is_hairs else "",
     )
@@ -222,7 +225,8 @@ def _strands(plan: Schedule, rows: Rows, scale: Scale, reading: Reading, thread:
 
 def strand_of(rows: Rows, scale: Scale, thread: Thread, a: int, b: int, kind: str, alone: bool) -> Strand:
     """Return the piece of the thread between two moments, with its range."""
-    kept = _apart([rows.y(tick) for tick in thread.tick[a : b + 1].tolist()])
+    least = LEAST_APART_HAIRS if rows.is_hairs else LEAST_APART
+    kept = _apart([rows.y(tick) for tick in thread.tick[a : b + 1].tolist()], least)
     ys = [y for _, y in kept]
     clock, half = ([float(of[a + k]) for k, _ in kept] for of in (thread.clock_ms, thread.half_ms))
     line = list(zip([scale.x(c) for c in clock], ys, strict=True))
@@ -232,18 +236,23 @@ def strand_of(rows: Rows, scale: Scale, thread: Thread, a: int, b: int, kind: st
     return Strand(kind, drawn, f"{_polyline(right)}L{_polyline(left[::-1])[1:]}Z", alone)
 
 
-def _apart(ys: list[float]) -> list[tuple[int, float]]:
+def _apart(ys: list[float], least: float) -> list[tuple[int, float]]:
     """Return the moments that the eye can tell apart, the first and the last among them, with their heights."""
     kept = [(0, ys[0])]
     for k, y in enumerate(ys[1:-1], start=1):
-        if y - kept[-1][1] >= LEAST_APART:
+        if y - kept[-1][1] >= least:
             kept.append((k, y))
     return [*kept, (len(ys) - 1, ys[-1])]
 
 
-def _bobs(plan: Schedule, columns: Columns, rows: Rows, scale: Scale, reading: Reading, thread: Thread) -> list[Bob]:
+def _apart_returns(plan: Schedule, rows: Rows) -> float:
+    """Return how far apart the returns hang, in px, where they are closest."""
     ends = [rows.y(s.end_tick) for s in plan.silences]
-    apart = min((b - a for a, b in pairwise(ends)), default=1000.0)
+    return min((b - a for a, b in pairwise(ends)), default=1000.0)
+
+
+def _bobs(plan: Schedule, columns: Columns, rows: Rows, scale: Scale, reading: Reading, thread: Thread) -> list[Bob]:
+    apart = _apart_returns(plan, rows)
     frame = Frame(plan, columns, rows, scale, thread)
     return [bob_of(frame, number, silence, apart) for number, silence in enumerate(reading.silences, start=1)]
 
@@ -269,21 +278,19 @@ def bob_of(frame: Frame, number: int, silence: SilenceReading, apart: float) -> 
     kind, y, ms = CLASSES[silence.outcome], frame.rows.y(span.end_tick), silence.return_ms
     x = scale.x(ms if ms is not None else frame.clock_ms(span.end_tick) if silence.notes else 0.0)
     pin_tick = first_withheld(frame.plan, span.start_tick, span.end_tick)
-    inside = columns.margin_x < 0
+    inside, is_tooth = columns.margin_x < 0, apart < SIGN
     below = _below(frame, number, silence)
-    line_x = scale.zero_x if inside or apart < SIGN else min(x, scale.zero_x)
+    line_x = scale.zero_x if inside or is_tooth else min(x, scale.zero_x)
     text = returned_in_beats(silence, scale.beat_ms) if scale.in_beats else returned(silence)
     return Bob(
         kind=kind,
-        shape=_shape(kind, x, y) if apart >= SIGN else "",
-        is_tooth=apart < SIGN,
-        line=f"M{line_x:.1f} {y:.1f}H{x if inside or apart < SIGN else columns.margin_x - 8:.1f}",
-        pin=None
-        if frame.rows.is_hairs or apart < SIGN
-        else (scale.x(frame.clock_ms(pin_tick)), frame.rows.y(pin_tick)),
+        shape=_shape(kind, x, y) if not is_tooth else "",
+        is_tooth=is_tooth,
+        line=f"M{line_x:.1f} {y:.1f}H{x if inside or is_tooth else columns.margin_x - 8:.1f}",
+        pin=None if frame.rows.is_hairs or is_tooth else (scale.x(frame.clock_ms(pin_tick)), frame.rows.y(pin_tick)),
         x=x,
         y=y,
-        title=f"Silence {number}: {', '.join([returned(silence), *below])}",
+        title="" if is_tooth else f"Silence {number}: {', '.join([returned(silence), *below])}",
         label_x=columns.margin_x if not inside else scale.zero_x + (8 if x < scale.zero_x else -8),
         anchor="end" if inside and x >= scale.zero_x else "start",
         number=text if apart >= LINE_LABEL else "",

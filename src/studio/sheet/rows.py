@@ -18,6 +18,8 @@ from studio.sheet.layout import LINE_AT, Columns, Rows
 
 POST_ACCENT, POST_BEAT, POST_SUB = (6.7, 13.2), (5.3, 9.0), (3.4, 5.6)
 NUMBER_DROP = -1.0  # on the machine's side of the line, where no early note stands
+MOST_HAIRS = 6_500  # of a picture; of more notes every second, third, … is drawn
+LEAST_HAIRS = 300.0  # px of a cycle below which the notes of a very long take are left out
 LEAST_BEAT_LABEL, LEAST_MARK, LEAST_WORD = 20.0, 5.0, 18.0
 
 
@@ -214,15 +216,15 @@ def _ink(plan: Schedule, columns: Columns, rows: Rows, reading: Reading) -> Ink:
     cycle = np.array([match.cycle for match in reading.matches], dtype=np.int64)
     added_s = np.array([extra.played_s for extra in reading.extra if extra.played_s > soonest_s])
     beat_w = columns.sheet_w / plan.drill.cycle.beats
-    drop = _drop(rows)
+    drop, wide = _drop(rows), columns.sheet_w >= LEAST_HAIRS
     missed = [
         (columns.sheet_x + float(position.parse(m.position)) * beat_w, rows.line_y(m.cycle) + drop + 3)
         for m in reading.missed
     ]
     apart = beat_w / plan.drill.part.grid
     return Ink(
-        ticks=_ticks(rows, _spots(plan, columns, rows, caught_s, cycle)),
-        extra=_ticks(rows, _spots(plan, columns, rows, added_s), lower=1.0),
+        ticks=_ticks(rows, _spots(plan, columns, rows, caught_s, cycle), wide=wide),
+        extra=_ticks(rows, _spots(plan, columns, rows, added_s), lower=1.0, wide=wide),
         missed="" if rows.height < 10 else "".join(_cross(x, y, min(2.4, rows.height / 8)) for x, y in missed),
         width=1.0 if apart < 5 or rows.height < 14 else 1.5,
     )
@@ -242,9 +244,9 @@ def _spots(
     return [(at, rows.line_y(number)) for at, number in zip(x.tolist(), row.tolist(), strict=True)]
 
 
-def _ticks(rows: Rows, spots: list[tuple[float, float]], *, lower: float = 0.0) -> str:
+def _ticks(rows: Rows, spots: list[tuple[float, float]], *, lower: float = 0.0, wide: bool = True) -> str:
     if rows.is_hairs:
-        return _hairs(spots)
+        return _hairs(spots) if wide else ""  # on a narrow page they would be one grey
     length = max(min(9.0, rows.height * (1 - LINE_AT) - 4), 1.5)
     drop = _drop(rows) + lower
     return "".join(f"M{x:.1f} {y + drop:.1f}v{length:.1f}" for x, y in spots)
@@ -253,7 +255,8 @@ def _ticks(rows: Rows, spots: list[tuple[float, float]], *, lower: float = 0.0) 
 def _hairs(spots: list[tuple[float, float]]) -> str:
     """Return ticks of one pixel, each told from where the last one ended: of a long take there are thousands."""
     path, at_x, at_y = [], 0, 0
-    for x, y in ((round(x), round(y)) for x, y in spots):
+    some = spots[:: 1 + len(spots) // MOST_HAIRS]
+    for x, y in ((round(x), round(y)) for x, y in some):
         path.append(f"m{x - at_x}{'' if y < at_y else ' '}{y - at_y}v1")
         at_x, at_y = x, y + 1
     return "".join(path)

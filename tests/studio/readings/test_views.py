@@ -242,3 +242,12 @@ class ReadingTests(TestCase):
         self.assertContains(answer, "The note was not kept")
         take.refresh_from_db()
         self.assertEqual(take.note, "<b>calm</b>")
+
+
+class LongTakeTests(TestCase):
+    def test_no_page_is_larger_than_a_phone_can_take(self) -> None:
+        """The bar: 300 KB, whatever the take; here 100 silences of 6,416 notes, and 400 silences."""
+        for drill in (plain(bpm=160, grid=4, cycles=400), plain(bpm=240, grid=2, cycles=800, silence=fixed(1, 1))):
+            take = play(self.client, drill=drill)
+            for view in ("", "?view=standing"):
+                self.assertLess(len(self.client.get(f"{take.get_absolute_url()}{view}").content), 300_000)
