@@ -29,7 +29,7 @@ class SimulatedBy(_Message):
     """The simulated player behind a take."""
 
     seed: Annotated[int, Field(ge=0, le=2**53 - 1)]
-    player: Annotated[dict[str, Figure], Field(max_length=10)]
+    player: Annotated[dict[str, Figure], Field(max_length=40)]
 
 
 class Begin(_Message):
