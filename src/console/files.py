@@ -15,15 +15,16 @@ MAX_BYTES = 64_000_000  # ours: a million onsets with labels
 
 def read_schedule(path: str) -> Schedule:
     """Return the schedule of a drill file."""
-    return schedule(parse(_read(path)))
+    return schedule(parse(read_bytes(path)))
 
 
 def read_notes(path: str) -> Played:
     """Return the notes of a CSV file."""
-    return parse_notes(_read(path))
+    return parse_notes(read_bytes(path))
 
 
-def _read(path: str) -> bytes:
+def read_bytes(path: str) -> bytes:
+    """Return what a file holds."""
     with Path(path).open("rb") as file:
         content = file.read(MAX_BYTES + 1)
     if len(content) > MAX_BYTES:

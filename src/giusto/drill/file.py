@@ -224,7 +224,7 @@ def parse(text: str | bytes) -> Drill:
         raise DrillError([Fault("", f"the file is larger than {MAX_BYTES:,} bytes", "too_large")])
     try:
         decoded = text.decode("utf-8-sig") if isinstance(text, bytes) else text
-        found = json.loads(decoded, object_pairs_hook=_unique, parse_constant=_refuse_constant)
+        found = json.loads(decoded, object_pairs_hook=unique, parse_constant=_refuse_constant)
     except DrillError:
         raise
     except UnicodeDecodeError as error:
@@ -275,7 +275,8 @@ def json_schema(version: int) -> dict[str, Any]:
     return {"$schema": "https://json-schema.org/draft/2020-12/schema", **schema}
 
 
-def _unique(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+def unique(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    """Return the fields of a JSON object, none of them twice and not too many; for ``json.loads``."""
     if len(pairs) > MAX_FIELDS:
         problem = f"one object has {len(pairs):,} fields, allowed are {MAX_FIELDS} at most"
         raise DrillError([Fault("", problem, "too_many_fields")])

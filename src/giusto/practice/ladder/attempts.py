@@ -1,0 +1,131 @@
+"""Attempts on a ladder, as CSV: ``at,rung,clean,minutes``, optionally ``off``."""
+
+from __future__ import annotations
+
+import csv
+import io
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, datetime
+from itertools import pairwise
+
+from giusto.errors import GiustoError
+
+COLUMNS = ("at", "rung", "clean", "minutes")
+NUMBER = re.compile(r"[0-9]{1,9}(\.[0-9]{0,9})?|\.[0-9]{1,9}")
+MOMENT = re.compile(
+    r"[0-9]{4}-[0-9]{2}-[0-9]{2}[T ][0-9]{2}:[0-9]{2}(:[0-9]{2}([.,][0-9]{1,9})?)?(Z|[+-][0-9]{2}:?[0-9]{2})"
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Attempt:
+    """One attempt on a rung.
+
+    Attributes
+    ----------
+    at : datetime
+        With its offset.
+    rung : int
+        From 1.
+    clean : bool
+    minutes : float
+    off : bool
+        Whether the player called its day an off day.
+    """
+
+    at: datetime
+    rung: int
+    clean: bool
+    minutes: float
+    off: bool = False
+
+    @property
+    def day(self) -> date:
+        """The local date written in ``at``."""
+        return self.at.date()
+
+
+def parse_attempts(text: str | bytes, *, rungs: int) -> list[Attempt]:
+    """Read attempts on a ladder of so many rungs.
+
+    Parameters
+    ----------
+    text : str or bytes
+        CSV, UTF-8; ``at`` ascending, each with an offset.
+    rungs : int
+
+    Returns
+    -------
+    list of Attempt
+
+    Raises
+    ------
+    GiustoError
+        With the line, what was found and what is allowed.
+    """
+    if isinstance(text, bytes):
+        try:
+            text = text.decode("utf-8-sig")
+        except UnicodeDecodeError as error:
+            raise GiustoError(f"the attempts are not UTF-8 text (byte {error.start})", code="not_csv") from None
+    rows = csv.reader(io.StringIO(text, newline=""), strict=True)
+    try:
+        header = [name.strip() for name in next(rows, [])]
+        if header not in ([*COLUMNS], [*COLUMNS, "off"]):
+            allowed = f'"{",".join(COLUMNS)}", optionally with ",off"'
+            raise GiustoError(f'line 1 must be {allowed}, found "{",".join(header)[:80]}"', code="header")
+        found = [_attempt(row, header, rows.line_num, rungs) for row in rows if row]
+    except csv.Error as error:
+        raise GiustoError(f"not CSV at line {rows.line_num}: {error}", code="not_csv") from None
+    _check_order(found)
+    return found
+
+
+def moment(text: str, where: str) -> datetime:
+    """Return an ISO 8601 time with its offset.
+
+    Examples
+    --------
+    >>> moment("2026-11-26T18:40:00+01:00", "at").isoformat()
+    '2026-11-26T18:40:00+01:00'
+    """
+    try:
+        if MOMENT.fullmatch(text.strip()):
+            return datetime.fromisoformat(text.strip().replace(",", "."))
+    except ValueError:
+        pass
+    allowed = "ISO 8601 with an offset such as 2026-11-26T18:40:00+01:00"
+    raise GiustoError(f'{where} is "{text[:40]}", allowed is {allowed}', code="time") from None
+
+
+def _attempt(row: list[str], header: list[str], line: int, rungs: int) -> Attempt:
+    if len(row) != len(header):
+        raise GiustoError(f"line {line} has {len(row)} fields, allowed are {len(header)}", code="width")
+    fields = {name: text.strip() for name, text in zip(header, row, strict=True)}
+    rung, minutes = fields["rung"], fields["minutes"]
+    if not re.fullmatch(r"[0-9]{1,9}", rung) or not 1 <= int(rung) <= rungs:
+        raise GiustoError(f'line {line}: rung is "{rung[:40]}", allowed is 1 to {rungs}', code="rung")
+    if not NUMBER.fullmatch(minutes):
+        raise GiustoError(f'line {line}: minutes is "{minutes[:40]}", allowed is a number such as 2.5', code="minutes")
+    return Attempt(
+        at=moment(fields["at"], f"line {line}: at"),
+        rung=int(rung),
+        clean=_yes(fields["clean"], f"line {line}: clean"),
+        minutes=float(minutes),
+        off=_yes(fields.get("off", "0") or "0", f"line {line}: off"),
+    )
+
+
+def _yes(text: str, where: str) -> bool:
+    if text not in ("0", "1"):
+        raise GiustoError(f'{where} is "{text[:40]}", allowed is 1 or 0', code="yes")
+    return text == "1"
+
+
+def _check_order(found: Sequence[Attempt]) -> None:
+    for number, (a, b) in enumerate(pairwise(found), start=2):
+        if b.at < a.at:
+            text = f"attempts must ascend: {b.at.isoformat()} comes after {a.at.isoformat()}, attempt {number}"
+            raise GiustoError(text, code="not_ascending")
