@@ -1,4 +1,4 @@
-"""``./giusto schedule | analyse | advise | next | simulate | render | bench``: files in, CSV or JSON out.
+"""``./giusto schedule | analyse | advise | next | buildup | simulate | render | bench``: files in, CSV or JSON out.
 
 Results go to standard output and messages to standard error. Exit 0 on success, 2 on bad input with
 one clear line. No command here needs a database.
@@ -11,7 +11,7 @@ import sys
 from collections.abc import Sequence
 from typing import NoReturn
 
-from console import advise, analyse, bench, next_step, render, schedule, simulate
+from console import advise, analyse, bench, buildup, next_step, render, schedule, simulate
 from giusto.errors import GiustoError
 
 COMMANDS = {
@@ -21,6 +21,7 @@ COMMANDS = {
     "simulate": simulate,
     "render": render,
     "next": next_step,
+    "buildup": buildup,
     "bench": bench,
 }
 

@@ -127,6 +127,21 @@ class CommandTests(TestCase):
                 self.assertIn(where, done.stderr)
         self.assertFalse(wav.exists())
 
+    def test_next_and_buildup(self) -> None:
+        rungs = {"what": "tempo", "from": 60, "to": 70, "by": 4}
+        rule = {"kind": "streak", "clean": 2}
+        ladder = {"giusto": "ladder/1", "drill": plain(), "vary": rungs, "rule": rule}
+        file = self.write("ladder.json", json.dumps(ladder))
+        made = self.write("made.csv", "at,rung,clean,minutes\n2026-11-23T18:00:00+01:00,1,1,2\n")
+        status, out, _ = self.run_command("next", file, made, "--at", "2026-11-23T18:05:00+01:00", "--off")
+        found = json.loads(out)
+        self.assertEqual((status, found["rung"], found["needs"]), (0, 1, {"clean": 3, "so_far": 1}))
+        status, _, err = self.run_command("next", file, made, "--at", "tomorrow")
+        self.assertEqual((status, err.count("\n")), (2, 1))
+        self.assertIn("--at is", err)
+        status, out, _ = self.run_command("buildup", self.drill)
+        self.assertEqual([json.loads(line)["giusto"] for line in out.splitlines()], ["drill/1"] * 2)
+
     def test_advise(self) -> None:
         notes = self.run_command("simulate", self.drill, "--seed", "4", "--bias", "3")[1]
         status, text, err = self.run_command("advise", self.drill, self.write("take.csv", notes))
