@@ -220,11 +220,22 @@ def parse(text: str | bytes) -> Drill:
     DrillError
         With every fault, its path, what was found and what is allowed.
     """
+    return validate(read_json(text))
+
+
+def read_json(text: str | bytes) -> object:
+    """Return what a JSON file of ours holds, as plain values; drills and ladders are such files.
+
+    Raises
+    ------
+    DrillError
+        For a file that is too large, is no JSON or no UTF-8, or has a field twice in one object.
+    """
     if len(text) > MAX_BYTES:
         raise DrillError([Fault("", f"the file is larger than {MAX_BYTES:,} bytes", "too_large")])
     try:
         decoded = text.decode("utf-8-sig") if isinstance(text, bytes) else text
-        found = json.loads(decoded, object_pairs_hook=unique, parse_constant=_refuse_constant)
+        found = json.loads(decoded, object_pairs_hook=_unique, parse_constant=_refuse_constant)
     except DrillError:
         raise
     except UnicodeDecodeError as error:
@@ -236,7 +247,7 @@ def parse(text: str | bytes) -> Drill:
         raise DrillError([Fault("", "not JSON: nested too deeply or a number too long", "not_json")]) from None
     if HALF.search(decoded) and not _is_text(found):
         raise DrillError([Fault("", "not text: half a character (a lone surrogate) in it", "not_text")])
-    return validate(found)
+    return found
 
 
 def validate(found: object) -> Drill:
@@ -275,8 +286,7 @@ def json_schema(version: int) -> dict[str, Any]:
     return {"$schema": "https://json-schema.org/draft/2020-12/schema", **schema}
 
 
-def unique(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
-    """Return the fields of a JSON object, none of them twice and not too many; for ``json.loads``."""
+def _unique(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
     if len(pairs) > MAX_FIELDS:
         problem = f"one object has {len(pairs):,} fields, allowed are {MAX_FIELDS} at most"
         raise DrillError([Fault("", problem, "too_many_fields")])

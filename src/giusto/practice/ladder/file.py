@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from decimal import Decimal
 from functools import cached_property
 from typing import Annotated, Any, Literal
@@ -18,7 +17,7 @@ from giusto.drill.file import (
     Drill,
     FixedSilence,
     Name,
-    unique,
+    read_json,
     validate,
 )
 from giusto.errors import DrillError, Fault
@@ -183,12 +182,7 @@ def parse_ladder(text: str | bytes) -> Ladder:
     DrillError
         With every fault: its path, what was found, what is allowed.
     """
-    try:
-        found = json.loads(text, object_pairs_hook=unique)
-    except DrillError:
-        raise
-    except (ValueError, RecursionError) as error:
-        raise DrillError([Fault("", f"not JSON: {error}", "not_json")]) from None
+    found = read_json(text)
     if not isinstance(found, dict):
         raise DrillError([Fault("", f"a ladder is a JSON object, not {type(found).__name__}", "not_object")])
     try:
