@@ -1,4 +1,4 @@
-"""``./giusto schedule | analyse | advise | next | buildup | simulate | render | bench``: files in, CSV or JSON out.
+"""The commands on files: ``./giusto schedule``, ``analyse``, ``advise`` and the others of ``COMMANDS``.
 
 Results go to standard output and messages to standard error. Exit 0 on success, 2 on bad input with
 one clear line. No command here needs a database.
@@ -11,7 +11,7 @@ import sys
 from collections.abc import Sequence
 from typing import NoReturn
 
-from console import advise, analyse, bench, buildup, next_step, render, schedule, simulate
+from console import advise, analyse, bench, buildup, next_step, reach, render, schedule, simulate
 from giusto.errors import GiustoError
 
 COMMANDS = {
@@ -22,6 +22,7 @@ COMMANDS = {
     "render": render,
     "next": next_step,
     "buildup": buildup,
+    "reach": reach,
     "bench": bench,
 }
 

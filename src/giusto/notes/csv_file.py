@@ -17,7 +17,7 @@ from giusto.notes.record import Played, notes_of
 
 COLUMNS = ("time_s", "strength", "source", "label")
 MOST_DIGITS = 40  # ours: of a number; a nanosecond of the longest take has 15
-_NUMBER = re.compile(r"[+-]?([0-9]+(\.[0-9]*)?|\.[0-9]+)([eE][+-]?[0-9]{1,3})?")
+NUMBER = re.compile(r"[+-]?([0-9]+(\.[0-9]*)?|\.[0-9]+)([eE][+-]?[0-9]{1,3})?")
 
 
 def parse_notes(text: str | bytes) -> Played:
@@ -125,7 +125,7 @@ def _strength(text: str, line: int) -> float:
 
 def _number(text: str, line: int, name: str) -> float:
     plain = text.strip()
-    if len(plain) > MOST_DIGITS or not _NUMBER.fullmatch(plain):
+    if len(plain) > MOST_DIGITS or not NUMBER.fullmatch(plain):
         message = f'line {line}: {name} is "{text[:40]}", allowed is a number such as 2.488300'
         raise GiustoError(message, code="not_a_number")
     return float(plain)
