@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from giusto.arrays import FloatArray
-from giusto.notes.match import Matching
+from giusto.notes.match import Matching, unpaired
 from giusto.schedule.layout import Schedule
 
 FEWEST = 8  # ours: pairs; fewer look like anything
@@ -31,9 +31,6 @@ def is_by_chance(schedule: Schedule, onsets_s: FloatArray, matching: Matching) -
     if schedule.is_free or matching.asked.size < FEWEST:
         return False
     asked_s = schedule.seconds(schedule.notes.tick)
-    n = matching.asked.size
-    asked = int(matching.asked[-1] - matching.asked[0]) + 1
-    played = int(matching.played[-1] - matching.played[0]) + 1
     error_s = onsets_s[matching.played] - asked_s[matching.asked]
     jumps = np.abs(np.diff(error_s)) / float(np.min(np.diff(asked_s)))
-    return (1 - n / asked) + (1 - n / played) > UNPAIRED and float(np.median(jumps)) > JUMPS
+    return unpaired(matching.asked, matching.played) > UNPAIRED and float(np.median(jumps)) > JUMPS

@@ -27,7 +27,8 @@ LEAN = 0.05  # standard deviation of the tempo lean in a silence
 LEAN_HEARD = 0.01  # the same while the click sounds
 KEEP, KEEP_SPREAD = 0.6, 0.25  # share of an error that a heard click leaves, as for alpha in sizes, and its spread
 FEW_STEPS = 16  # ours: fewer don't tell how uneven a player is
-TIGHT, LOOSEST = 1.1, 2.5  # ours: times the sizes above; between them notes are matched anew
+TIGHT, LOOSEST = 1.1, 3.0  # ours: times the sizes above; between them notes are matched anew
+MOST_UNPAIRED = 0.4  # ours: notes at random leave out and add .65 of a drill and more; they are not matched anew
 MEDIAN_OF_NORMAL = 0.6745  # of its absolute value, in standard deviations
 FEW = 4  # fewer notes give no place
 AGREEING = 0.6  # share of a slot's notes that must agree before it has a place of its own
@@ -126,7 +127,7 @@ def _best_pairs(schedule: Schedule, line: Timeline, onsets_s: FloatArray) -> lis
         tries.append(places_s)
     best = min((search.run(onsets_s, places) for places in tries), key=lambda found: found[0])
     looser = _looseness(line, onsets_s, best[1])
-    if TIGHT < looser <= LOOSEST:
+    if TIGHT < looser <= LOOSEST and unpaired(*np.array(best[1]).T) < MOST_UNPAIRED:
         search.widen(looser)
         best = min((search.run(onsets_s, places) for places in tries), key=lambda found: found[0])
     if not schedule.is_free and _ragged(best[1], total, onsets_s.size):  # the place may be one slot off: ends decide
@@ -272,6 +273,12 @@ def _looseness(line: Timeline, onsets_s: FloatArray, pairs: list[tuple[int, int]
     step_s = np.diff(asked_s)
     off = np.abs(np.diff(onsets_s[j] - asked_s)) / np.sqrt(2 * HAND_S**2 + (CLOCK * step_s) ** 2)
     return float(np.median(off)) / MEDIAN_OF_NORMAL
+
+
+def unpaired(asked: IntArray, played: IntArray) -> float:
+    """Return the shares of asked notes left out and of played ones added, together, between first and last pair."""
+    of_asked, of_played = int(asked[-1] - asked[0]) + 1, int(played[-1] - played[0]) + 1
+    return (1 - asked.size / of_asked) + (1 - played.size / of_played)
 
 
 def _rest_cost(share_played: float) -> float:

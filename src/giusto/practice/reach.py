@@ -146,7 +146,8 @@ def _posterior(x: FloatArray, held: np.ndarray, half: FloatArray, spread: FloatA
         no = int(np.count_nonzero(index == number)) - yes
         log_weight += yes * np.log(np.maximum(chance, 1e-12)) + no * np.log(np.maximum(1 - chance, 1e-12))
     weight: FloatArray = np.exp(log_weight - log_weight.max())
-    return weight / weight.sum()
+    found: FloatArray = weight / weight.sum()
+    return found
 
 
 def _chance(x: float, half: FloatArray, spread: FloatArray, lapse: FloatArray) -> FloatArray:
