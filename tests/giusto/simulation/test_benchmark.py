@@ -4,7 +4,7 @@ from unittest import TestCase
 
 import numpy as np
 
-from giusto.simulation.benchmark import Tally, benchmark, drill_of, slips
+from giusto.simulation.benchmark import Tally, benchmark, drill_of, odd_hands, slips
 
 
 class TallyTests(TestCase):
@@ -48,6 +48,16 @@ class SmallRunTests(TestCase):
             held = [one for tally in tallies for one in tally.covered[figure]]
             self.assertGreater(np.mean(held), 0.9)
         self.assertLessEqual(sum(tally.mislabelled for tally in tallies), 0.002 * sum(t.notes for t in tallies))
+
+    def test_players_unlike_the_model(self) -> None:
+        found = dict(odd_hands(seed=1, takes=9))
+        self.assertEqual(list(found), ["beginner", "holder", "carried", "1/f"])
+        for kind, tally in found.items():
+            with self.subTest(kind):
+                self.assertEqual(tally.mislabelled, 0)
+                self.assertGreater(tally.share("drift"), 85)
+                self.assertLess(tally.rmse_ratio, 1.2)
+        self.assertGreater(found["holder"].share("clock"), 80)
 
     def test_slips_are_counted_right(self) -> None:
         beats_off, tally = next(slips(seed=1))
