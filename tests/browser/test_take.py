@@ -93,7 +93,6 @@ def changes_in_silences(
     return during, on_time
 
 
-@tag("sound")
 class TakeTests(ServedTestCase):
     init_script = STEADY_CLOCK
 
@@ -136,6 +135,7 @@ class TakeTests(ServedTestCase):
         self.assertEqual(self.faults, [])
         self.assertEqual([url for url in self.requests if not url.startswith(self.site.address)], [])
 
+    @tag("sound")
     def test_clicks_stand_on_the_schedule_to_the_sample(self) -> None:
         def play() -> tuple[Schedule, list[int], float, float]:
             page = self.page
@@ -155,6 +155,7 @@ class TakeTests(ServedTestCase):
         asked = zero_frame + np.round(plan.seconds(plan.clicks.tick) * rate_hz).astype(int)
         self.assertEqual(heard, asked.tolist())
 
+    @tag("sound")
     def test_nothing_changes_in_a_silence(self) -> None:
         def play() -> tuple[Schedule, list[tuple[float, str, str]], str]:
             page = self.page

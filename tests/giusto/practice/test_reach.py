@@ -38,7 +38,7 @@ class ReachTests(TestCase):
     def test_ranges_hold(self) -> None:
         rng = np.random.default_rng(1)
         hits = []
-        for _ in range(200):
+        for _ in range(120):
             half, spread, lapse = rng.uniform(2, 6), rng.uniform(0.3, 1.2), rng.uniform(0, 0.05)
             beats = 2.0 ** rng.uniform(half - 2, half + 2, 24)
             held = played(half, spread, lapse, beats, rng)
