@@ -31,7 +31,7 @@ class GuardMiddleware:
         foreign = request.headers.get("Sec-Fetch-Site") in ("cross-site", "same-site")
         if foreign and request.headers.get("Sec-Fetch-Mode") != "navigate":
             return HttpResponse("Not from another site.", status=403, content_type="text/plain")
-        size = int(request.headers.get("Content-Length") or 0)
+        size = int(length) if (length := request.headers.get("Content-Length", "")).isdecimal() else 0
         if size > settings.MAX_BODY_BYTES:
             text = TOO_LARGE.format(size, settings.MAX_BODY_BYTES)
             return HttpResponse(text, status=413, content_type="text/plain")

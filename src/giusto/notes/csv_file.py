@@ -13,6 +13,7 @@ import numpy as np
 
 from giusto.errors import GiustoError
 from giusto.notes.checks import checked_onsets
+from giusto.notes.csv_rows import csv_rows
 from giusto.notes.record import Played, notes_of
 
 COLUMNS = ("time_s", "strength", "source", "label")
@@ -42,26 +43,14 @@ def parse_notes(text: str | bytes) -> Played:
     >>> parse_notes("time_s,strength\r\n2.488300,0.5\r\n2.805100,\r\n").strength
     array([0.5, nan])
     """
-    if isinstance(text, bytes):
-        try:
-            text = text.decode("utf-8-sig")
-        except UnicodeDecodeError as error:
-            raise GiustoError(f"the onsets are not UTF-8 text (byte {error.start})", code="not_csv") from None
-    rows = csv.reader(io.StringIO(text, newline=""), strict=True)
-    found: dict[str, list[str]] = {}
-    lines: list[int] = []
-    try:
-        header = [name.strip() for name in next(rows, [])]
-        _check_header(header)
-        found = {name: [] for name in header}
-        for row in rows:
-            if row:
-                _check_width(row, header, rows.line_num)
-                for name, field in zip(header, row, strict=True):
-                    found[name].append(field)
-                lines.append(rows.line_num)
-    except csv.Error as error:
-        raise GiustoError(f"not CSV at line {rows.line_num}: {error}", code="not_csv") from None
+    header, rows = csv_rows(text, "the onsets")
+    _check_header(header)
+    found: dict[str, list[str]] = {name: [] for name in header}
+    for line, row in rows:
+        _check_width(row, header, line)
+        for name, field in zip(header, row, strict=True):
+            found[name].append(field)
+    lines = [line for line, _ in rows]
     strength = [_strength(field, line) for field, line in zip(found.get("strength", []), lines, strict=False)]
     onset_s = [_number(field, line, "time_s") for field, line in zip(found["time_s"], lines, strict=True)]
     return notes_of(

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from collections.abc import Sequence
 from dataclasses import dataclass
 from math import log2
@@ -15,6 +13,7 @@ from scipy.special import ndtr, ndtri
 from giusto.arrays import FloatArray
 from giusto.errors import GiustoError
 from giusto.notes.csv_file import NUMBER
+from giusto.notes.csv_rows import csv_rows
 from giusto.ranges import Range
 
 HELD_SHARE = 0.75  # by the contract of reach/1: held three times in four
@@ -112,26 +111,17 @@ def parse_silences(text: str | bytes) -> tuple[list[float], list[bool]]:
     GiustoError
         With the line, what was found and what is allowed.
     """
-    if isinstance(text, bytes):
-        try:
-            text = text.decode("utf-8-sig")
-        except UnicodeDecodeError as error:
-            raise GiustoError(f"the silences are not UTF-8 text (byte {error.start})", code="not_csv") from None
-    rows = csv.reader(io.StringIO(text, newline=""), strict=True)
+    header, rows = csv_rows(text, "the silences")
+    if header != ["beats", "held"]:
+        raise GiustoError(f'line 1 must be "beats,held", found "{",".join(header)[:80]}"', code="header")
     beats, held = [], []
-    try:
-        header = [name.strip() for name in next(rows, [])]
-        if header != ["beats", "held"]:
-            raise GiustoError(f'line 1 must be "beats,held", found "{",".join(header)[:80]}"', code="header")
-        for row in (row for row in rows if row):
-            length, word = [field.strip() for field in row] if len(row) == len(header) else ("", "")
-            if not NUMBER.fullmatch(length) or not 0 < float(length) <= MOST_BEATS or word not in ("0", "1"):
-                allowed = f"a length above 0 up to {MOST_BEATS:,.0f} beats, and 1 or 0"
-                raise GiustoError(f'line {rows.line_num} is "{",".join(row)[:60]}", allowed is {allowed}', code="row")
-            beats.append(float(length))
-            held.append(word == "1")
-    except csv.Error as error:
-        raise GiustoError(f"not CSV at line {rows.line_num}: {error}", code="not_csv") from None
+    for line, row in rows:
+        length, word = [field.strip() for field in row] if len(row) == len(header) else ("", "")
+        if not NUMBER.fullmatch(length) or not 0 < float(length) <= MOST_BEATS or word not in ("0", "1"):
+            allowed = f"a length above 0 up to {MOST_BEATS:,.0f} beats, and 1 or 0"
+            raise GiustoError(f'line {line} is "{",".join(row)[:60]}", allowed is {allowed}', code="row")
+        beats.append(float(length))
+        held.append(word == "1")
     if not beats:
         raise GiustoError("there is no silence in the file, needed is at least one", code="empty")
     return beats, held

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -11,6 +9,7 @@ from datetime import date, datetime
 from itertools import pairwise
 
 from giusto.errors import GiustoError
+from giusto.notes.csv_rows import csv_rows
 
 COLUMNS = ("at", "rung", "clean", "minutes")
 NUMBER = re.compile(r"[0-9]{1,9}(\.[0-9]{0,9})?|\.[0-9]{1,9}")
@@ -65,20 +64,11 @@ def parse_attempts(text: str | bytes, *, rungs: int) -> list[Attempt]:
     GiustoError
         With the line, what was found and what is allowed.
     """
-    if isinstance(text, bytes):
-        try:
-            text = text.decode("utf-8-sig")
-        except UnicodeDecodeError as error:
-            raise GiustoError(f"the attempts are not UTF-8 text (byte {error.start})", code="not_csv") from None
-    rows = csv.reader(io.StringIO(text, newline=""), strict=True)
-    try:
-        header = [name.strip() for name in next(rows, [])]
-        if header not in ([*COLUMNS], [*COLUMNS, "off"]):
-            allowed = f'"{",".join(COLUMNS)}", optionally with ",off"'
-            raise GiustoError(f'line 1 must be {allowed}, found "{",".join(header)[:80]}"', code="header")
-        found = [_attempt(row, header, rows.line_num, rungs) for row in rows if row]
-    except csv.Error as error:
-        raise GiustoError(f"not CSV at line {rows.line_num}: {error}", code="not_csv") from None
+    header, rows = csv_rows(text, "the attempts")
+    if header not in ([*COLUMNS], [*COLUMNS, "off"]):
+        allowed = f'"{",".join(COLUMNS)}", optionally with ",off"'
+        raise GiustoError(f'line 1 must be {allowed}, found "{",".join(header)[:80]}"', code="header")
+    found = [_attempt(row, header, line, rungs) for line, row in rows]
     _check_order(found)
     return found
 
