@@ -6,8 +6,6 @@ The models mirror the file field by field. ``parse`` turns text into a ``Drill``
 
 from __future__ import annotations
 
-import json
-import re
 from collections.abc import Iterable
 from fractions import Fraction
 from math import lcm
@@ -28,6 +26,7 @@ from pydantic import (
 
 from giusto.drill import position
 from giusto.drill.faults import fault_of
+from giusto.drill.json_file import read_json
 from giusto.errors import DrillError, Fault
 
 LOWEST_BPM, HIGHEST_BPM = 10, 400  # by the contract of drill/1, as the next three
@@ -35,15 +34,12 @@ MOST_BEATS, MOST_SLOTS, MOST_CYCLES = 64, 8, 2000
 MOST_PLACES, MOST_SEGMENTS = 512, 200
 MOST_OUTER = 8  # count-in and closing cycles
 
-MAX_FIELDS = 100  # ours: of one object; none has more than ten
-MAX_BYTES = 1_000_000  # ours: a drill with every field in use stays under 200 kB
 MAX_TICKS_PER_BEAT = 10**9  # ours: keeps 128,512 beats of ticks exact in 64 bits and in a double
 
 Position = Annotated[str, Field(pattern=position.PATTERN, description="A place in the cycle, from beat 1")]
 PartOfBeat = Annotated[str, Field(pattern=r"^[1-9][0-9]{0,3}/[1-9][0-9]{0,3}$")]
 NOTE_VALUE = r"^[1-9][0-9]?/(1|2|4|8|16|32)$"
 NoteValue = Annotated[str, Field(pattern=NOTE_VALUE)]
-HALF = re.compile(r"\\u[dD][89a-fA-F]")  # may be half a character
 PRINTED = r"^[^\x00-\x1f\x7f]*$"  # no control characters
 Name = Annotated[str, StringConstraints(max_length=120, pattern=PRINTED)]
 
@@ -223,33 +219,6 @@ def parse(text: str | bytes) -> Drill:
     return validate(read_json(text))
 
 
-def read_json(text: str | bytes) -> object:
-    """Return what a JSON file of ours holds, as plain values; drills and ladders are such files.
-
-    Raises
-    ------
-    DrillError
-        For a file that is too large, is no JSON or no UTF-8, or has a field twice in one object.
-    """
-    if len(text) > MAX_BYTES:
-        raise DrillError([Fault("", f"the file is larger than {MAX_BYTES:,} bytes", "too_large")])
-    try:
-        decoded = text.decode("utf-8-sig") if isinstance(text, bytes) else text
-        found = json.loads(decoded, object_pairs_hook=_unique, parse_constant=_refuse_constant)
-    except DrillError:
-        raise
-    except UnicodeDecodeError as error:
-        raise DrillError([Fault("", f"not UTF-8 text (byte {error.start})", "not_json")]) from None
-    except json.JSONDecodeError as error:
-        where = f"line {error.lineno}, column {error.colno}"
-        raise DrillError([Fault("", f"not JSON: {error.msg} at {where}", "not_json")]) from None
-    except (RecursionError, ValueError):
-        raise DrillError([Fault("", "not JSON: nested too deeply or a number too long", "not_json")]) from None
-    if HALF.search(decoded) and not _is_text(found):
-        raise DrillError([Fault("", "not text: half a character (a lone surrogate) in it", "not_text")])
-    return found
-
-
 def validate(found: object) -> Drill:
     """Check plain values, as ``json.loads`` gives them, and return the drill.
 
@@ -284,30 +253,6 @@ def json_schema(version: int) -> dict[str, Any]:
     if version == 1:
         del schema["$defs"]["TempoSteps"], schema["$defs"]["Tempo"]["properties"]["steps"]
     return {"$schema": "https://json-schema.org/draft/2020-12/schema", **schema}
-
-
-def _unique(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
-    if len(pairs) > MAX_FIELDS:
-        problem = f"one object has {len(pairs):,} fields, allowed are {MAX_FIELDS} at most"
-        raise DrillError([Fault("", problem, "too_many_fields")])
-    fields = dict(pairs)
-    if len(fields) < len(pairs):
-        seen: set[str] = set()
-        twice = next(name for name, _ in pairs if name in seen or seen.add(name))  # type: ignore[func-returns-value]
-        raise DrillError([Fault(twice[:60], "stands twice in one object, allowed is once", "twice")])
-    return fields
-
-
-def _is_text(found: object) -> bool:
-    """Whether all texts of a value can be written as UTF-8."""
-    try:
-        return bool(json.dumps(found, ensure_ascii=False).encode())
-    except UnicodeEncodeError:
-        return False
-
-
-def _refuse_constant(name: str) -> None:
-    raise DrillError([Fault("", f"{name} is no number that a drill may use", "not_finite")])
 
 
 def _canonical(drill: Drill) -> Drill:

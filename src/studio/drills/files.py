@@ -14,7 +14,7 @@ from django.core.files.uploadedfile import UploadedFile
 from django.utils.text import slugify
 
 from giusto.drill import Drill, parse
-from giusto.drill.file import MAX_BYTES
+from giusto.drill.json_file import MAX_BYTES
 from giusto.errors import DrillError
 
 MAX_TOLD = 20  # ours: faults of one file

@@ -166,7 +166,7 @@ class _Climb:
         if before is None or self.done:
             return
         if off:
-            self._settle()
+            self._settle(self.last)
         self.e = self._ended_on()
         self.stayed, self.target = False, 0
         if self.held:
@@ -180,6 +180,8 @@ class _Climb:
                 self.edge_day = None
                 self.arrive(max(1, self.secure))
                 self.e, self.why = self.r, "overnight"
+            else:
+                self.why = "edge"
             return
         away = (day - before).days - 1
         more = min(away // BREAK_DAYS, MOST_MORE_BACK)
@@ -304,18 +306,17 @@ class _Climb:
         if fell:
             self.why = "fell"
 
-    def _settle(self) -> None:
-        """Choose the rung whose chance lies in the band, from the one that was played last."""
+    def _settle(self, most: int) -> None:
+        """Choose the rung whose chance lies in the band, up to one, from the one that was played last."""
         rule = self.ladder.rule
         if not isinstance(rule, Band) or not self.made:
             return
-        most = min(self.last, self.e) if self.is_off and self.made[-1].day == self.day else self.last
         chances = Chances(self.made, rungs=self.last)
-        self.r = chances.rung_in(rule.low, rule.high, now=self.r, most=max(most, 1))
+        self.r = chances.rung_in(rule.low, rule.high, now=self.made[-1].rung, most=most)
 
     def step(self) -> Step:
         """Return where that leads."""
-        self._settle()
+        self._settle(min(self.last, self.e) if self.is_off else self.last)
         rule = self.ladder.rule
         chance = Chances(self.made, rungs=self.last).of(self.r) if isinstance(rule, Band) else None
         return Step(

@@ -17,9 +17,9 @@ from giusto.drill.file import (
     Drill,
     FixedSilence,
     Name,
-    read_json,
     validate,
 )
+from giusto.drill.json_file import read_json
 from giusto.errors import DrillError, Fault
 from giusto.tempo_scale import notch
 

@@ -134,6 +134,7 @@ class EdgeTests(RuleCase):
         self.assert_step(walk(self.edge, "4- + +", ""), 3, "overnight", (2, 0), 3)
         self.assert_step(walk(self.edge, "4-", "", at="+ +"), 2, "streak", (2, 0), 1)
         self.assert_step(walk(self.edge, "4- + +", "", ""), 3, "overnight")  # the first day that is played
+        self.assert_step(walk(self.edge, "4- 2+"), 2, "edge", (2, 1), 0)  # moved the day before
 
     def test_the_day_after_begins_below_again(self) -> None:
         self.assert_step(walk(self.edge, "4- + +", "", "+ +"), 3, "next day", (1, 0), 3)
@@ -164,6 +165,14 @@ class BandTests(RuleCase):
         low, high = step.chance.ci95
         self.assertTrue(0 <= low <= step.chance.estimate <= high <= 1)
         self.assertEqual((step.why, step.needs), ("band", None))
+
+    def test_no_further_on_an_off_day_than_the_day_before_ended(self) -> None:
+        """Five clean on rung 1 speak for more, of which two rungs are taken at once, asked again or not."""
+        clean = "1+ 1+ 1+ 1+ 1+"
+        ended = walk(self.band, at=clean).rung
+        self.assertEqual(ended, 3)
+        self.assertEqual(walk(self.band, clean, off=(1,)).rung, 3)
+        self.assertEqual(walk(self.band, clean, at="3+ 3+", off=(1,)).rung, 3)
 
     def test_it_stays_in_the_band(self) -> None:
         """Players whose chance falls as a logistic: of what is proposed after the first dozen, 85 % over all."""
