@@ -52,6 +52,14 @@ def drill_key(drill: Drill) -> str:
     return _digest(_same(drill))
 
 
+def rung_key(drill: Drill) -> str:
+    """Return what takes of one rung share: all but name, draw, and how long the drill goes on."""
+    plain = _same(drill) | {"tempo": drill.plain()["tempo"]}
+    for name in LENGTHS:
+        del plain[name]
+    return _digest(plain)
+
+
 def exercise_key(drill: Drill) -> str:
     """Return what all rungs of an exercise share: ``drill_key`` without lengths and notes to the beat."""
     plain = _same(drill)

@@ -8,13 +8,14 @@ from math import sqrt
 from typing import Literal
 
 from giusto.figures.tendency import lean_percent, lean_range
-from giusto.ranges import Range, interval, rounded
+from giusto.ranges import Z95, Range, interval, rounded
 from giusto.tempo import deviation_percent, held_tempo_bpm
 
 HELD_SHARE = 0.05  # of a beat on either side; a setting, ours (see docs/decisions/0005)
 READABLE_SHARE = 0.5  # fewer caught notes than this, and fewer than nearly one a beat, and a silence is not read
 READABLE_PER_BEAT = 0.8  # ours: quarters or offbeats alone, where eighths were asked, show the time as well
 SLIP_NEAR = 0.25  # ours: of a beat; further from a whole number, no beat was lost or gained
+WIDER = 1.04  # ours: what the sizes of few notes leave uncertain beyond their posterior, by ./giusto bench
 MOST_HASTE = 0.9  # ours: of a silence's length; a return this early is no tempo any more
 
 Came = Literal["at once", "steadily", "growing"]
@@ -128,11 +129,11 @@ def read_silence(
 
     Notes
     -----
-    Tempo held is ``asked · T / (T + drift)``; ranges are ±1.96 standard deviations.
+    Tempo held is ``asked · T / (T + drift)``; ranges are ±1.96 standard deviations, times ``WIDER``.
     """
     if not span.readable:
         return unread(span)
-    drift = interval(drift_ms, drift_var)
+    drift = interval(drift_ms, drift_var, quantile=WIDER * Z95)
     length_s = span.end_s - span.start_s
 
     def tempo(gained_ms: float) -> float:
@@ -141,7 +142,7 @@ def read_silence(
     percent = rounded(
         (deviation_percent(tempo(drift[1]), asked_bpm=bpm), deviation_percent(tempo(drift[0]), asked_bpm=bpm))
     )
-    back = None if return_ms is None else interval(return_ms, return_var)
+    back = None if return_ms is None else interval(return_ms, return_var, quantile=WIDER * Z95)
     return SilenceReading(
         start_s=span.start_s,
         end_s=span.end_s,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from math import sqrt
 from typing import Literal
@@ -11,7 +12,7 @@ import numpy as np
 from giusto.arrays import FloatArray
 from giusto.missing import Missing
 from giusto.pooling import pool
-from giusto.ranges import Z95, Range, rounded
+from giusto.ranges import Z95, Range, rounded, sd_of
 
 # How far one player's silences differ in truth, as a share of tempo in percent. Ours, weak: single
 # runs of tens of taps drift by 0 to 3 % (Collier & Ogden 2004; Madison 2001; both from memory).
@@ -22,6 +23,9 @@ WANDER_PERCENT = 0.08
 # How large that is beside what the wander adds between the silences, which a take does show. Ours, by ./giusto
 # bench: 1/f noise has as much power in each octave, those slower than the take and those within it.
 WANDER_ALIKE = 0.75
+# How far one player's takes lean apart in truth, in percent: the scale of what earlier takes have to tell. Ours, weak.
+SPREAD_OF_TAKES_PERCENT = 0.5
+FEWEST_EARLIER = 10  # ours: earlier takes without which that is not told
 SLOWEST = 0.1  # ours: of the tempo asked; what is slower stands for this
 STEADY_PERCENT = 1.0  # by the contract of reading/1
 
@@ -38,7 +42,9 @@ class Tendency:
     verdict: Verdict
 
 
-def tendency(lean: FloatArray, lean_var: FloatArray) -> Tendency | Missing:
+def tendency(
+    lean: FloatArray, lean_var: FloatArray, *, takes_differ_percent: float | None = None
+) -> Tendency | Missing:
     """Return the bias that a take's readable silences share.
 
     Parameters
@@ -46,6 +52,9 @@ def tendency(lean: FloatArray, lean_var: FloatArray) -> Tendency | Missing:
     lean, lean_var : array of float, shape (silences,)
         Drift a unit of time that the clock was set to, late positive, and its variance, which holds
         the clock's own noise.
+    takes_differ_percent : float or None
+        How far the player's takes lean apart in truth (``takes_differ``); None where that isn't known, and
+        what a slow wander adds to all silences alike is guessed from how they differ.
 
     Returns
     -------
@@ -54,10 +63,30 @@ def tendency(lean: FloatArray, lean_var: FloatArray) -> Tendency | Missing:
     if not lean.size:
         return Missing("tendency", "no-silence")
     percent = lean_percent(lean)
-    found = pool(
-        percent, lean_percent_var(lean, lean_var), scale=SPREAD_PERCENT, shared=WANDER_PERCENT, alike=WANDER_ALIKE
-    )
+    shared, alike = (WANDER_PERCENT, WANDER_ALIKE) if takes_differ_percent is None else (takes_differ_percent, 0.0)
+    found = pool(percent, lean_percent_var(lean, lean_var), scale=SPREAD_PERCENT, shared=shared, alike=alike)
     return Tendency(round(found.mean, 3), rounded(found.ci95), lean.size, verdict_of(found.ci95))
+
+
+def takes_differ(takes: Sequence[tuple[FloatArray, FloatArray]]) -> float | None:
+    """Return how far a player's takes lean apart in truth, in percent; None for fewer than ten.
+
+    Parameters
+    ----------
+    takes : sequence of (array, array)
+        For each earlier take: tempo deviation of its silences in percent, and their variances.
+
+    Notes
+    -----
+    Random effects on two levels, as in ``giusto.practice.habit``: the posterior mean of the spread between
+    takes, whose prior is half-normal; few takes are drawn towards it (partial pooling).
+    """
+    some = [take for take in takes if take[0].size]
+    if len(some) < FEWEST_EARLIER:
+        return None
+    within = [pool(percent, variance, scale=SPREAD_PERCENT) for percent, variance in some]
+    means, variances = [take.mean for take in within], [sd_of(take.ci95) ** 2 for take in within]
+    return pool(means, variances, scale=SPREAD_OF_TAKES_PERCENT).spread
 
 
 def lean_percent(lean: FloatArray | float) -> FloatArray:

@@ -9,13 +9,11 @@ from math import sqrt
 import numpy as np
 
 from giusto.arrays import FloatArray
-from giusto.figures.tendency import SPREAD_PERCENT, Verdict, verdict_of
+from giusto.figures.tendency import SPREAD_OF_TAKES_PERCENT, SPREAD_PERCENT, Verdict, verdict_of
 from giusto.missing import Missing
 from giusto.pooling import pool
 from giusto.ranges import Z95, Range, rounded, sd_of, student
 from giusto.timekeeper.prior import FEWEST_TAKES
-
-SPREAD_OF_TAKES_PERCENT = 0.5  # ours, weak: how far one player's takes differ in truth
 
 
 @dataclass(frozen=True, slots=True)

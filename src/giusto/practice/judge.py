@@ -11,7 +11,7 @@ from dataclasses import asdict, dataclass
 from typing import Any
 
 from giusto.practice.advice import Advice, Earlier, advise
-from giusto.practice.clean import LIMITS, Limits, is_clean
+from giusto.practice.clean import LIMITS, Limits, is_clean, margins
 from giusto.practice.finding import Finding
 from giusto.practice.findings import findings
 from giusto.practice.verdict import TempoAlone, Verdict, tempo_alone, verdict_of
@@ -58,7 +58,7 @@ class Judgement:
 
 def earlier(schedule: Schedule, reading: Reading, limits: Limits = LIMITS) -> Earlier:
     """Return what a take is to those that come after it."""
-    return Earlier(schedule.drill, is_clean(schedule.drill, reading, limits), reading.tendency)
+    return Earlier(schedule.drill, is_clean(margins(schedule, reading), limits), reading.tendency)
 
 
 def judge(

@@ -139,7 +139,9 @@ def whole_of(take: Measured, bends: list[Bend | None], prior: Prior) -> Whole:
     read = [k for k, b in enumerate(bends) if b is not None]
     drifts_ms = [float(take.track.drift_ms[k]) for k in read]
     return Whole(
-        tendency=given(tendency(track.lean[readable], track.lean_var[readable])),
+        tendency=given(
+            tendency(track.lean[readable], track.lean_var[readable], takes_differ_percent=prior.takes_differ_percent)
+        ),
         variability=given(variability(take.chain, take.in_silence, prior)),
         correction=given(_correction(take, prior)),
         rhythm=given(_rhythm(take)),

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import exp, hypot, log
 
 import numpy as np
@@ -31,10 +31,13 @@ class Prior:
     Attributes
     ----------
     centre, spread : array of float, shape (3,)
+    takes_differ_percent : float or None
+        How far the player's takes lean apart in truth; None where too few of them tell.
     """
 
     centre: FloatArray
     spread: FloatArray
+    takes_differ_percent: float | None = None
 
     @property
     def low(self) -> FloatArray:
@@ -82,7 +85,7 @@ class Seen:
     free_sd: tuple[float, float, float]
 
 
-def prior_from(earlier: Sequence[Seen]) -> Prior:
+def prior_from(earlier: Sequence[Seen], *, takes_differ_percent: float | None = None) -> Prior:
     """Return what a player's earlier takes let expect of the next: the weak prior for fewer than three.
 
     Notes
@@ -91,7 +94,7 @@ def prior_from(earlier: Sequence[Seen]) -> Prior:
     of one further take, so a change of instrument or of form stays possible.
     """
     if len(earlier) < FEWEST_TAKES:
-        return WEAK
+        return WEAK if takes_differ_percent is None else replace(WEAK, takes_differ_percent=takes_differ_percent)
     centre, spread = np.empty(3), np.empty(3)
     for k in range(3):
         values = [WEAK.centre[k], *(seen.free[k] for seen in earlier)]
@@ -99,4 +102,4 @@ def prior_from(earlier: Sequence[Seen]) -> Prior:
         pooled = pool(values, variances, scale=SPREAD_OF_TAKES)
         centre[k] = pooled.mean
         spread[k] = hypot(pooled.spread, sd_of(pooled.ci95), SPREAD_OF_TAKES / 2)
-    return Prior(centre, np.minimum(spread, WEAK.spread))
+    return Prior(centre, np.minimum(spread, WEAK.spread), takes_differ_percent)

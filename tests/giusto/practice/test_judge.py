@@ -11,7 +11,7 @@ import numpy as np
 
 from giusto.practice import Judgement, judge
 from giusto.practice.advice import Change
-from giusto.practice.clean import Limits, is_clean
+from giusto.practice.clean import Limits, in_the_end, is_clean, is_easy, margins
 from giusto.practice.finding import Judged, Played
 from giusto.practice.verdict import VerdictCode, tempo_alone, verdict_of
 from giusto.reading import analyse
@@ -247,7 +247,7 @@ class FindingTests(TestCase):
                 for o in (outcomes * 2)[:count]
             ]
             unclear = replace(reading.tendency, tempo_percent=0.0, ci95_percent=(-1.5, 1.5), verdict="unclear")  # type: ignore[type-var]
-            return codes(judge(planned(), replace(reading, silences=silences, tendency=unclear)))
+            return codes(judge(planned(cycles=4 * count), replace(reading, silences=silences, tendency=unclear)))
 
         self.assertNotIn("spread", of(4))
         self.assertIn("spread", of(6))
@@ -265,18 +265,49 @@ class FindingTests(TestCase):
 class CleanTests(TestCase):
     def test_by_hand(self) -> None:
         plan, held = planned(), taken(STEADY)
-        self.assertIs(is_clean(plan.drill, held), True)
+        self.assertIs(is_clean(margins(plan, held)), True)
         late = replace(held, silences=[replace(held.silences[0], outcome="edge"), *held.silences[1:]])
         unread = replace(held, silences=[replace(held.silences[0], outcome="unreadable"), *held.silences[1:]])
-        self.assertIs(is_clean(plan.drill, late), False)
-        self.assertIsNone(is_clean(plan.drill, unread))
+        self.assertIs(is_clean(margins(plan, late)), False)
+        self.assertIsNone(is_clean(margins(plan, unread)))
 
     def test_without_silences_by_spread_and_missed_notes(self) -> None:
         changes = dict(silence=None, cycles=8)
         plan, reading = planned(**changes), taken(STEADY, **changes)
-        self.assertIs(is_clean(plan.drill, reading), True)
-        self.assertIs(is_clean(plan.drill, reading, Limits(spread_percent=0.5)), False)
-        self.assertIs(is_clean(plan.drill, taken(replace(STEADY, missed=0.2), **changes)), False)
+        self.assertIs(is_clean(margins(plan, reading)), True)
+        self.assertIs(is_clean(margins(plan, reading), Limits(spread_percent=0.5)), False)
+        self.assertIs(is_clean(margins(plan, taken(replace(STEADY, missed=0.2), **changes))), False)
+
+    def test_easy_is_the_whole_range_within_half_of_what_is_held(self) -> None:
+        plan, held = planned(), taken(STEADY)
+        limit_ms = 0.05 * 60_000 / plan.drill.tempo.bpm
+        for end, easy in ((0.49, True), (0.51, False)):
+            ends = (-end * limit_ms, end * limit_ms)
+            made = [replace(silence, outcome="held", return_ci95_ms=ends) for silence in held.silences]
+            self.assertIs(is_easy(margins(plan, replace(held, silences=made))), easy, end)
+
+    def test_a_stage_of_a_build_up_needs_note_and_click_as_one_for_so_many_cycles(self) -> None:
+        changes = dict(silence=None, cycles=8)
+        plan, reading = planned(**changes), taken(STEADY, **changes)
+        assert reading.together
+        for longest, clean in ((4 * 8, True), (4 * 8 - 1, False)):  # four clicks a cycle, a note with each
+            made = replace(reading, together=replace(reading.together, longest=longest))
+            self.assertIs(is_clean(margins(plan, made), Limits(fused_cycles=8)), clean)
+
+    def test_the_players_word_makes_it_not_clean_and_answers_what_is_open(self) -> None:
+        by_hand = {
+            (True, True, None): True,
+            (True, True, False): False,
+            (False, True, True): False,
+            (None, True, None): None,
+            (None, True, True): True,
+            (None, True, False): False,
+            (True, False, None): None,
+            (True, False, True): True,
+            (False, False, None): False,
+        }
+        for (read, is_whole, said), expected in by_hand.items():
+            self.assertIs(in_the_end(read, is_whole=is_whole, said=said), expected, (read, is_whole, said))
 
 
 class FileTests(TestCase):

@@ -32,6 +32,8 @@ class Attempt:
     minutes : float
     off : bool
         Whether the player called its day an off day.
+    easy : bool
+        Whether it lay far inside its limits (``giusto.practice.clean.is_easy``); a file doesn't say.
     """
 
     at: datetime
@@ -39,6 +41,7 @@ class Attempt:
     clean: bool
     minutes: float
     off: bool = False
+    easy: bool = False
 
     @property
     def day(self) -> date:

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
 from typing import Any, Literal
 
 from giusto.drill import Drill
@@ -15,6 +15,7 @@ from giusto.practice.ladder.attempts import Attempt
 from giusto.practice.ladder.band import Chance, Chances
 from giusto.practice.ladder.file import Band, Edge, Ladder, Rule, Stay, VarySilence, VaryTempo, Week
 
+EASY_IN_A_ROW = 2  # ours: attempts far inside their limits after which a double step is offered
 BREAK_DAYS, MOST_MORE_BACK = 7, 4  # by the contract of ladder/1: a rung more back for each week away
 
 Why = Literal[
@@ -37,6 +38,15 @@ Why = Literal[
 
 
 @dataclass(frozen=True, slots=True)
+class FoundEdge:
+    """Where an attempt wasn't clean, and from which day on one may rise again."""
+
+    rung: int
+    day: date
+    until: date
+
+
+@dataclass(frozen=True, slots=True)
 class Step:
     """What to play now, and why: ``step/1``.
 
@@ -55,6 +65,14 @@ class Step:
     drill : Drill
     chance : Chance or None
         Of a clean attempt on the rung, under the rule ``band``.
+    ended : int
+        The rung where the last day ended.
+    away : int
+        Full days without an attempt before this one.
+    edge : FoundEdge or None
+        While its nights must pass.
+    offered : int or None
+        The rung above, offered as a double step where the last attempts were easy; never taken unasked.
     """
 
     rung: int
@@ -65,6 +83,10 @@ class Step:
     done: bool
     drill: Drill
     chance: Chance | None = None
+    ended: int = 1
+    away: int = 0
+    edge: FoundEdge | None = None
+    offered: int | None = None
 
     def plain(self) -> dict[str, Any]:
         """Return the step as the file has it."""
@@ -130,6 +152,8 @@ class _Climb:
     minutes: float = 0.0
     stayed: bool = False
     edge_day: date | None = None
+    edge_rung: int = 0
+    away: int = 0
     week: tuple[int, int] = (0, 0)
     week_top: int = 0
     made: list[Attempt] = field(default_factory=list)
@@ -162,6 +186,7 @@ class _Climb:
         if self.day is not None and day <= self.day:
             return
         before, self.day, self.is_off = self.day, day, off
+        self.away = (day - before).days - 1 if before else 0
         self._begin_week(day)
         if before is None or self.done:
             return
@@ -183,8 +208,7 @@ class _Climb:
             else:
                 self.why = "edge"
             return
-        away = (day - before).days - 1
-        more = min(away // BREAK_DAYS, MOST_MORE_BACK)
+        more = min(self.away // BREAK_DAYS, MOST_MORE_BACK)
         begin = max(1, self.e - self.ladder.back - more)
         if begin < self.e:
             self.arrive(begin)
@@ -242,7 +266,8 @@ class _Climb:
         if not isinstance(rule, Edge):
             self._fall()
             return
-        self.edge_day = self.edge_day or self.day
+        if not self.edge_day:
+            self.edge_day, self.edge_rung = self.day, self.r
         self.arrive(max(1, self.r - 1))
         self.why = "edge"
 
@@ -328,7 +353,25 @@ class _Climb:
             done=self.done,
             drill=self.ladder.drills[self.r - 1],
             chance=chance,
+            ended=self.e,
+            away=self.away,
+            edge=self._edge(),
+            offered=self._offered(),
         )
+
+    def _edge(self) -> FoundEdge | None:
+        rule = self.ladder.rule
+        if not isinstance(rule, Edge) or not self.edge_day:
+            return None
+        return FoundEdge(self.edge_rung, self.edge_day, self.edge_day + timedelta(days=rule.nights))
+
+    def _offered(self) -> int | None:
+        """Return the rung above one just risen to, where the last attempts lay far inside their limits."""
+        last = self.made[-EASY_IN_A_ROW:]
+        has_just_risen = bool(last) and self.r == self.secure + 1 == last[-1].rung + 1 and not self.target
+        is_easy = len(last) == EASY_IN_A_ROW and all(attempt.easy for attempt in last)
+        is_asked = has_just_risen and is_easy and not isinstance(self.ladder.rule, Stay | Band)
+        return self.r + 1 if is_asked and self.r + 1 <= self._top() else None
 
     def _needs(self) -> dict[str, float] | None:
         rule = self.ladder.rule

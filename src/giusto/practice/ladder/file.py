@@ -19,6 +19,7 @@ from giusto.drill.file import (
     Name,
     validate,
 )
+from giusto.drill.identity import rung_key
 from giusto.drill.json_file import read_json
 from giusto.errors import DrillError, Fault
 from giusto.tempo_scale import notch
@@ -142,14 +143,23 @@ class Ladder(_Part):
     next_day: NextDay | None = None
 
     @cached_property
+    def _all(self) -> list[tuple[float | None, Drill]]:
+        return _rungs(self)
+
+    @cached_property
     def drills(self) -> tuple[Drill, ...]:
         """The drill of each rung, the first first."""
-        return tuple(drill for _, drill in _rungs(self))
+        return tuple(drill for _, drill in self._all)
 
     @cached_property
     def values(self) -> tuple[float | None, ...]:
         """What varies, rung by rung: bpm, cycles or slots; None for drills."""
-        return tuple(value for value, _ in _rungs(self))
+        return tuple(value for value, _ in self._all)
+
+    @cached_property
+    def keys(self) -> dict[str, int]:
+        """The rung of each drill by its ``rung_key``; of rungs that are the same, the first."""
+        return {rung_key(drill): rung for rung, drill in reversed([*enumerate(self.drills, start=1)])}
 
     @property
     def falls(self) -> Fall | None:
@@ -162,6 +172,10 @@ class Ladder(_Part):
     def back(self) -> int:
         """How many rungs a new day begins below the last."""
         return self.next_day.back if self.next_day else 0 if self.rule.kind == "stay" else 1
+
+    def plain(self) -> dict[str, Any]:
+        """Return the ladder as the file has it, with what was given and no more."""
+        return self.model_dump(mode="json", by_alias=True, exclude_unset=True)
 
 
 def parse_ladder(text: str | bytes) -> Ladder:
@@ -182,11 +196,15 @@ def parse_ladder(text: str | bytes) -> Ladder:
     DrillError
         With every fault: its path, what was found, what is allowed.
     """
-    found = read_json(text)
-    if not isinstance(found, dict):
-        raise DrillError([Fault("", f"a ladder is a JSON object, not {type(found).__name__}", "not_object")])
+    return ladder_of(read_json(text))
+
+
+def ladder_of(plain: Any) -> Ladder:
+    """Return the ladder of plain values, as ``json.loads`` gives them, checked as ``parse_ladder`` does."""
+    if not isinstance(plain, dict):
+        raise DrillError([Fault("", f"a ladder is a JSON object, not {type(plain).__name__}", "not_object")])
     try:
-        ladder = Ladder.model_validate(found)
+        ladder = Ladder.model_validate(plain)
     except ValidationError as error:
         faults = [fault_of({**detail, "loc": _plain_place(detail["loc"])}) for detail in error.errors()]
         raise DrillError(list({fault.path: fault for fault in faults}.values())) from None
