@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import date, datetime
 from typing import Any
 
 from django.db import transaction
@@ -29,14 +29,17 @@ def exercise_for(*, player: Player, drill: Drill, origin: str = "") -> Exercise:
     drill : Drill
         As it is played.
     origin : str
-        Where its sentence started: a slug of the shelf, the id of an own drill, or nothing.
+        Where its sentence started: a slug of the shelf, the id of an own drill, a ladder's word, or nothing.
 
     Notes
     -----
-    The drill it started from, as long as only what may vary was changed; else the drill of the shelf, or
-    of the player's own, that is the same but for name and tempo; else an exercise of its own.
+    The ladder it was played from. Else the drill it started from, as long as only what may vary was changed;
+    else the drill of the shelf, or of the player's own, that is the same but for name and tempo; else an
+    exercise of its own.
     """
     require(may_keep(player))
+    if climbed := Exercise.objects.climbed(player, origin):
+        return climbed
     key = exercise_key(drill)
     if slug := _slug(drill, key, origin):
         found: dict[str, Any] = {"shelf_slug": slug}
@@ -45,7 +48,7 @@ def exercise_for(*, player: Player, drill: Drill, origin: str = "") -> Exercise:
         found, name = {"own_drill": own}, own.name
     else:
         return Exercise.objects.get_or_create(
-            player=player, key=key, shelf_slug="", own_drill=None, defaults={"name": drill.name}
+            player=player, key=key, shelf_slug="", own_drill=None, climbs=False, defaults={"name": drill.name}
         )[0]
     return Exercise.objects.get_or_create(player=player, **found, defaults={"key": key, "name": name})[0]
 
@@ -55,6 +58,13 @@ def session_for(*, player: Player, at: datetime) -> Session:
     """Return the session of the local day of a moment."""
     require(may_keep(player))
     return Session.objects.get_or_create(player=player, day=timezone.localtime(at).date())[0]
+
+
+@transaction.atomic
+def set_off_day(*, player: Player, day: date, is_off: bool) -> Session:
+    """Call a day an off day, or take that back."""
+    require(may_keep(player))
+    return Session.objects.update_or_create(player=player, day=day, defaults={"is_off": is_off})[0]
 
 
 def _slug(drill: Drill, key: str, origin: str) -> str:

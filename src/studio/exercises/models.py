@@ -6,6 +6,8 @@ from django.db.models import Q
 from studio.accounts.models import Player
 from studio.drills.models import OwnDrill
 
+CLIMB = "climb-"  # begins the word of an exercise that was made for a ladder
+
 
 class ExerciseQuerySet(models.QuerySet["Exercise"]):
     """Which exercises a question is about."""
@@ -13,6 +15,12 @@ class ExerciseQuerySet(models.QuerySet["Exercise"]):
     def of(self, player: Player) -> "ExerciseQuerySet":
         """Leave only the player's own."""
         return self.filter(player=player)
+
+    def climbed(self, player: Player, origin: str) -> "Exercise | None":
+        """Return the exercise that was made for a ladder, by its word."""
+        number = origin.removeprefix(CLIMB)
+        is_one = origin.startswith(CLIMB) and number.isascii() and number.isdecimal() and len(number) < 19
+        return self.of(player).filter(climbs=True, pk=int(number)).first() if is_one else None
 
 
 class Exercise(models.Model):
@@ -24,6 +32,7 @@ class Exercise(models.Model):
     player = models.ForeignKey(Player, on_delete=models.CASCADE, related_name="exercises")
     shelf_slug = models.CharField(max_length=60, blank=True, help_text="the built-in drill that it is, if one")
     own_drill = models.ForeignKey(OwnDrill, on_delete=models.SET_NULL, null=True, blank=True, related_name="exercises")
+    climbs = models.BooleanField(default=False, help_text="made for a ladder: its takes are those played from it")
     key = models.CharField(max_length=32, help_text="what all its rungs share (giusto.drill.identity)")
     name = models.CharField(max_length=120, blank=True)
     created_at = models.DateTimeField(auto_now_add=True)
@@ -37,7 +46,10 @@ class Exercise(models.Model):
                 "player", "own_drill", condition=Q(own_drill__isnull=False), name="one_exercise_an_own_drill"
             ),
             models.UniqueConstraint(
-                "player", "key", condition=Q(shelf_slug="", own_drill=None), name="one_other_exercise_a_key"
+                "player",
+                "key",
+                condition=Q(shelf_slug="", own_drill=None, climbs=False),
+                name="one_other_exercise_a_key",
             ),
         ]
 
@@ -46,8 +58,8 @@ class Exercise(models.Model):
 
     @property
     def origin(self) -> str:
-        """What an address calls the drill that it is: a slug of the shelf, an own drill's id, or nothing."""
-        return self.shelf_slug or str(self.own_drill_id or "")
+        """What an address calls it: a slug of the shelf, an own drill's id, a ladder's own word, or nothing."""
+        return f"{CLIMB}{self.pk}" if self.climbs else self.shelf_slug or str(self.own_drill_id or "")
 
 
 class Session(models.Model):
@@ -55,6 +67,7 @@ class Session(models.Model):
 
     player = models.ForeignKey(Player, on_delete=models.CASCADE, related_name="sessions")
     day = models.DateField()
+    is_off = models.BooleanField(default=False, help_text="an off day, by the player's word")
 
     class Meta:
         ordering = ["-day"]

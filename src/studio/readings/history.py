@@ -2,15 +2,10 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
-from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from statistics import median
 from uuid import UUID
 
-import numpy as np
-
-from giusto.arrays import FloatArray
 from giusto.drill import validate
 from giusto.errors import GiustoError
 from giusto.figures.beat_leans import BeatLeanOverTakes, beat_leans_over_takes
@@ -18,9 +13,9 @@ from giusto.figures.tendency import Tendency
 from giusto.missing import Missing
 from giusto.practice.advice import Earlier
 from giusto.practice.habit import Habit, Usual, habit, usual
-from giusto.ranges import sd_of
 from giusto.reading import Reading
 from giusto.timekeeper.prior import FEWEST_TAKES
+from studio.takes.leans import leans_by_take
 from studio.takes.models import Reading as ReadingRow
 from studio.takes.models import Silence, Take
 
@@ -62,7 +57,7 @@ def history(take: Take, reading: Reading) -> History:
     like = list(Take.objects.like(take).read().order_by("-started_at").values_list("pk", flat=True)[:MOST_TAKES])
     rows = list(ReadingRow.objects.filter(take__in=like).values(*COLUMNS))
     silences = _silences(like, reading)
-    leans = list(_by_take(silences))
+    leans = leans_by_take(silences)
     return History(
         takes=len(leans) if reading.silences else len(like),
         lean=habit(leans),
@@ -98,16 +93,6 @@ def _silences(like: list[UUID], reading: Reading) -> list[Silence]:
     return list(
         Silence.objects.filter(take__in=like, beats__range=near, lean_percent__isnull=False).order_by("take", "number")
     )
-
-
-def _by_take(silences: Iterable[Silence]) -> Iterator[tuple[FloatArray, FloatArray]]:
-    """Yield leans and their variances, take by take."""
-    found: defaultdict[UUID, list[tuple[float, float]]] = defaultdict(list)
-    for row in silences:
-        ends = (row.lean_low_percent or 0.0, row.lean_high_percent or 0.0)
-        found[row.take_id].append((row.lean_percent or 0.0, sd_of(ends) ** 2))
-    for pairs in found.values():
-        yield np.array([p for p, _ in pairs]), np.array([v for _, v in pairs])
 
 
 def _beat_leans(take: Take, reading: Reading) -> list[BeatLeanOverTakes]:

@@ -31,6 +31,7 @@ INSTALLED_APPS = [
     "studio.drills",
     "studio.exercises",
     "studio.takes",
+    "studio.ladders",
     "studio.readings",
     "studio.method",
 ]

@@ -9,7 +9,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from giusto.drill import validate
-from giusto.drill.identity import drill_key, rung_of
+from giusto.drill.identity import drill_key, rung_key, rung_of
 from giusto.simulation.player import Player as SimulatedPlayer
 from studio.accounts.models import Player
 from studio.accounts.policies import require
@@ -53,6 +53,7 @@ def begin_take(*, player: Player, take_id: UUID, message: Begin) -> Take:
             "session": session_for(player=player, at=started_at),
             "drill": drill.plain(),
             "drill_key": drill_key(drill),
+            "rung_key": rung_key(drill),
             "silent_cycles": rung.silent_cycles,
             "slots": rung.slots,
             "drill_name": drill.name,
@@ -136,6 +137,14 @@ def annotate_take(*, player: Player, take: Take, note: str) -> None:
     require(may_change(player, take))
     take.note = note
     take.save(update_fields=["note"])
+
+
+@transaction.atomic
+def say_clean(*, player: Player, take: Take, said: bool | None) -> None:
+    """Keep the player's word on whether a take was clean, or take it back."""
+    require(may_change(player, take))
+    take.said_clean = said
+    take.save(update_fields=["said_clean"])
 
 
 @transaction.atomic

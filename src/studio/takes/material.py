@@ -38,6 +38,11 @@ class Material:
     notes: Played
     remarks: tuple[str, ...] = ()
 
+    @property
+    def played_s(self) -> float:
+        """How long was played, from the first note to the last."""
+        return float(np.ptp(self.notes.onset_s)) if self.notes.onset_s.size else 0.0
+
 
 TakeSource: TypeAlias = Callable[[Take], tuple[Played, tuple[str, ...]]]
 

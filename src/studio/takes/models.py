@@ -56,8 +56,11 @@ class TakeQuerySet(models.QuerySet["Take"]):
 
     def like(self, take: "Take") -> "TakeQuerySet":
         """Leave only what may be compared with a take: the same hand, near its tempo, other than it."""
-        near = (take.tempo_bpm * (1 - NEAR), take.tempo_bpm * (1 + NEAR))
-        return self.same_hand(take).filter(tempo_bpm__range=near).ended()
+        return self.same_hand(take).near(take.tempo_bpm).ended()
+
+    def near(self, bpm: float) -> "TakeQuerySet":
+        """Leave only takes near a tempo."""
+        return self.filter(tempo_bpm__range=(bpm * (1 - NEAR), bpm * (1 + NEAR)))
 
     def before(self, take: "Take") -> "TakeQuerySet":
         """Leave only what was played earlier, newest first."""
@@ -66,7 +69,9 @@ class TakeQuerySet(models.QuerySet["Take"]):
     def for_log(self) -> "TakeQuerySet":
         """Newest first, with what a line of the log shows and no more, in a bounded number of queries."""
         takes = self.order_by("-started_at").select_related("reading").prefetch_related("silences")
-        return takes.defer("drill", "onsets_s", "strengths", "sources", "device", "reading__spec", "reading__sizes")
+        return takes.defer(
+            "drill", "onsets_s", "strengths", "sources", "device", "reading__spec", "reading__sizes", "reading__thread"
+        )
 
     def same_drill(self, take: "Take") -> "TakeQuerySet":
         """Leave only takes of the same drill, whatever its name and tempo."""
@@ -94,6 +99,7 @@ class Take(models.Model):
 
     drill = models.JSONField(help_text="drill/1 or drill/2, as it was played")
     drill_key = models.CharField(max_length=32, blank=True, db_index=True, help_text="without name and tempo")
+    rung_key = models.CharField(max_length=32, blank=True, help_text="with tempo, without name and length")
     drill_name = models.CharField(max_length=120, blank=True)
     tempo_bpm = models.FloatField()
     beats = models.PositiveSmallIntegerField(help_text="beats in a cycle")
@@ -112,6 +118,7 @@ class Take(models.Model):
     strengths = ArrayField(models.FloatField(null=True), null=True, blank=True, help_text="of each onset, 0 to 1")
     sources = ArrayField(models.CharField(max_length=12), null=True, blank=True, help_text="what made each onset")
 
+    said_clean = models.BooleanField(null=True, blank=True, help_text="the player's word, where there is one")
     note = models.TextField(blank=True, max_length=2000)
     deleted_at = models.DateTimeField(null=True, blank=True)
 
@@ -159,6 +166,8 @@ class Reading(models.Model):
     sizes = models.JSONField(null=True, help_text="what the take showed of the player's noise, for the next takes")
     verdict = models.CharField(max_length=12, blank=True, help_text="code of advice/1")
     is_clean = models.BooleanField(null=True, help_text="by its reading; null where that can't say")
+    margins = models.JSONField(null=True, help_text="what the take shows of what a ladder limits")
+    played_s = models.FloatField(null=True, help_text="from the first note to the last")
     alone_bpm = models.FloatField(null=True, help_text="the tempo kept alone")
     heard_ms = models.FloatField(null=True, help_text="the player's place")
     heard_sd_ms = models.FloatField(null=True)
@@ -169,6 +178,7 @@ class Reading(models.Model):
     swing = models.FloatField(null=True)
     tempo_percent = models.FloatField(null=True, help_text="the bias that the take's silences share")
     thread = models.JSONField(null=True, help_text="the clock's way through the take, for drawing")
+    sketch = ArrayField(models.FloatField(), null=True, help_text="the thread in a few points, ms, for small pictures")
     refusal = models.CharField(max_length=300, blank=True, help_text="why the take can't be read")
     refusal_code = models.CharField(max_length=20, blank=True)
     read_at = models.DateTimeField(auto_now=True)

@@ -12,15 +12,17 @@ from django.db import transaction
 import giusto
 from giusto.errors import GiustoError
 from giusto.figures.silence import SilenceReading
-from giusto.practice.clean import is_clean
+from giusto.figures.tendency import takes_differ
+from giusto.practice.clean import is_clean, margins
 from giusto.practice.findings import findings
 from giusto.practice.verdict import tempo_alone, verdict_of
 from giusto.reading import Analysis, analyse
 from giusto.schedule import Schedule
 from giusto.timekeeper.prior import Prior, Seen, prior_from
+from studio.takes.leans import leans_by_take
 from studio.takes.material import Material, material_of
-from studio.takes.models import Reading, Silence, Take
-from studio.takes.thread import thread_json
+from studio.takes.models import Reading, Silence, Take, TakeQuerySet
+from studio.takes.thread import sketch_of, thread_json
 
 log = logging.getLogger(__name__)
 
@@ -54,7 +56,7 @@ def _outcome(take: Take) -> Outcome:
     try:
         material = material_of(take)
         analysis = analyse(material.plan, material.notes, prior=known_of(take))
-        columns = columns_of(material.plan, analysis)
+        columns = columns_of(material.plan, analysis) | {"played_s": material.played_s}
     except GiustoError as error:
         return Outcome(material=material, refusal=str(error)[:300], code=error.code)
     except Exception:
@@ -94,9 +96,17 @@ def _write(take: Take, outcome: Outcome) -> Reading:
 
 def known_of(take: Take) -> Prior:
     """Return what the player's earlier takes, by the same hand, let expect of this one."""
-    earlier = Take.objects.filter(player=take.player_id, input=take.input, deleted_at=None)
-    sizes = earlier.before(take).exclude(reading__sizes=None).values_list("reading__sizes", flat=True)[:REMEMBERED]
-    return prior_from([Seen(tuple(found["free"]), tuple(found["free_sd"])) for found in sizes if found])
+    earlier = Take.objects.same_hand(take).before(take)
+    sizes = earlier.exclude(reading__sizes=None).values_list("reading__sizes", flat=True)[:REMEMBERED]
+    seen = [Seen(tuple(found["free"]), tuple(found["free_sd"])) for found in sizes if found]
+    silences = Silence.objects.filter(take__in=_near(take, earlier), lean_percent__isnull=False)
+    return prior_from(seen, takes_differ_percent=takes_differ(leans_by_take(silences)))
+
+
+def _near(take: Take, earlier: TakeQuerySet) -> list[UUID]:
+    """Return the newest earlier takes near a take's tempo that have silences."""
+    near = earlier.near(take.tempo_bpm).filter(silences__lean_percent__isnull=False).distinct()
+    return list(near.values_list("pk", flat=True)[:REMEMBERED])
 
 
 def columns_of(plan: Schedule, analysis: Analysis) -> dict[str, Any]:
@@ -104,12 +114,15 @@ def columns_of(plan: Schedule, analysis: Analysis) -> dict[str, Any]:
     read = analysis.reading
     parts, swing = read.variability, read.swing
     alone = tempo_alone(plan.drill, read)
+    limited = margins(plan, read)
     return {
         "spec": read.plain(),
         "thread": analysis.thread and thread_json(analysis.thread),
+        "sketch": analysis.thread and sketch_of(analysis.thread),
         "sizes": analysis.sizes and asdict(analysis.sizes),
         "verdict": verdict_of(read, findings(plan, read)).code,
-        "is_clean": is_clean(plan.drill, read),
+        "is_clean": is_clean(limited),
+        "margins": limited.plain(),
         "alone_bpm": alone and alone.bpm,
         "heard_ms": read.heard.mean_error_ms,
         "heard_sd_ms": read.heard.sd_ms,

@@ -2,11 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
 
 from giusto.reading import Thread
+from studio.sheet.plumb import seen
+
+SKETCHED = 40  # ours: points of a small picture
+EXTENT_MS = 100.0  # what half the width of a small picture stands for, unless more is needed
 
 
 def thread_json(thread: Thread) -> dict[str, list[Any]]:
@@ -17,6 +22,23 @@ def thread_json(thread: Thread) -> dict[str, list[Any]]:
         "half_ms": np.round(thread.half_ms, 1).tolist(),
         "note_ms": [None if np.isnan(ms) else round(ms, 1) for ms in thread.note_ms.tolist()],
     }
+
+
+def sketch_of(thread: Thread) -> list[float]:
+    """Return a thread's clock in a few points, in ms, from the first caught note to the last."""
+    first, last = seen(thread)
+    clock_ms = thread.clock_ms[first : last + 1]
+    return np.round(clock_ms[:: max(1, clock_ms.size // SKETCHED)], 1).tolist()
+
+
+def path_of(sketch: Sequence[float], *, width: float, height: float) -> str:
+    """Return a sketch as an SVG path: down the picture, early left, late right."""
+    extent = max(EXTENT_MS, *(abs(ms) for ms in sketch))
+    points = [
+        f"{width / 2 + ms / extent * width / 2:.1f} {2 + (height - 4) * k / max(len(sketch) - 1, 1):.1f}"
+        for k, ms in enumerate(sketch)
+    ]
+    return "M" + "L".join(points)
 
 
 def thread_of(plain: dict[str, list[Any]]) -> Thread:

@@ -157,9 +157,24 @@ class Ladder(_Part):
         return tuple(value for value, _ in self._all)
 
     @cached_property
-    def keys(self) -> dict[str, int]:
-        """The rung of each drill by its ``rung_key``; of rungs that are the same, the first."""
-        return {rung_key(drill): rung for rung, drill in reversed([*enumerate(self.drills, start=1)])}
+    def _keys(self) -> dict[str, list[int]]:
+        found: dict[str, list[int]] = {}
+        for rung, drill in enumerate(self.drills, start=1):
+            found.setdefault(rung_key(drill), []).append(rung)
+        return found
+
+    def rung_of(self, key: str, name: str = "") -> int | None:
+        """Return the rung that a drill is, None where it is none of them.
+
+        Parameters
+        ----------
+        key : str
+            The drill's ``rung_key``.
+        name : str
+            Its name: of rungs that ask for the same (clapped, then played), the one called so, else the first.
+        """
+        rungs = self._keys.get(key, [])
+        return next((rung for rung in rungs if self.drills[rung - 1].name == name), rungs[0] if rungs else None)
 
     @property
     def falls(self) -> Fall | None:

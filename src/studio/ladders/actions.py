@@ -1,0 +1,88 @@
+"""All that changes a player's ladders: each an action, whole or not at all."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+
+from giusto.practice.ladder import Ladder as CoreLadder
+from studio.accounts.models import Player
+from studio.accounts.policies import require
+from studio.exercises.models import Exercise
+from studio.ladders.models import Ladder
+from studio.ladders.policies import may_change, may_climb
+
+MAX_LADDERS = 500  # ours: a page of them still answers at once
+
+
+class ClimbError(ValueError):
+    """A ladder can't be had as it was asked; the text is for its player."""
+
+
+@transaction.atomic
+def start_ladder(
+    *, player: Player, ladder: CoreLadder, name: str = "", slug: str = "", fused_cycles: int | None = None
+) -> Ladder:
+    """Start a ladder with an exercise of its own: its takes are those that are played from it.
+
+    Raises
+    ------
+    ClimbError
+        Where the player has too many.
+    """
+    require(may_climb(player))
+    _refuse_too_many(player)
+    name = name or ladder.name or "A ladder"
+    exercise = Exercise.objects.create(player=player, climbs=True, name=name)
+    return Ladder.objects.create(
+        player=player, exercise=exercise, name=name, slug=slug, spec=ladder.plain(), fused_cycles=fused_cycles
+    )
+
+
+@transaction.atomic
+def climb_exercise(*, player: Player, exercise: Exercise, ladder: CoreLadder) -> Ladder:
+    """Set a ladder against an exercise that was played before: what was played counts. One that is there stays."""
+    require(may_climb(player) and exercise.player_id == player.pk)
+    there = Ladder.objects.visible_to(player).filter(exercise=exercise).first()
+    if there:
+        return there
+    _refuse_too_many(player)
+    name = exercise.name or ladder.name or "A ladder"
+    return Ladder.objects.create(player=player, exercise=exercise, name=name, spec=ladder.plain())
+
+
+@transaction.atomic
+def change_ladder(*, player: Player, ladder: Ladder, made: CoreLadder, **fields: Any) -> Ladder:
+    """Change rungs, school, limits or name; every attempt stays, and is replayed."""
+    require(may_change(player, ladder))
+    for name, value in {**fields, "spec": made.plain()}.items():
+        setattr(ladder, name, value)
+    ladder.save(update_fields=[*fields, "spec", "changed_at"])
+    return ladder
+
+
+@transaction.atomic
+def delete_ladder(*, player: Player, ladder: Ladder) -> None:
+    """Take a ladder down; its takes stay, and it can be set up again."""
+    require(may_change(player, ladder))
+    ladder.deleted_at = timezone.now()
+    ladder.save(update_fields=["deleted_at"])
+
+
+@transaction.atomic
+def restore_ladder(*, player: Player, ladder: Ladder) -> Ladder:
+    """Undo the deletion of a ladder; where another stands in its place meanwhile, that one stays."""
+    require(may_change(player, ladder))
+    there = Ladder.objects.visible_to(player).filter(exercise=ladder.exercise_id).first()
+    if there:
+        return there
+    ladder.deleted_at = None
+    ladder.save(update_fields=["deleted_at"])
+    return ladder
+
+
+def _refuse_too_many(player: Player) -> None:
+    if Ladder.objects.visible_to(player).count() >= MAX_LADDERS:
+        raise ClimbError(f"There are {MAX_LADDERS} ladders, allowed are no more. Take one down first.")

@@ -1,0 +1,7 @@
+from django.apps import AppConfig
+
+
+class LaddersConfig(AppConfig):
+    """Ladders."""
+
+    name = "studio.ladders"

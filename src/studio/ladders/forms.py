@@ -1,0 +1,182 @@
+"""The rule of a ladder as a sentence whose words can be changed, and files brought in."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django import forms
+
+from giusto.errors import DrillError
+from giusto.practice.ladder import Ladder as CoreLadder
+from giusto.practice.ladder import ladder_of
+from studio.drills.sentence.fields import choice, number, printed, text
+from studio.ladders.models import Ladder
+
+SCHOOLS = {
+    "streak": "so many clean in a row, then up",
+    "stay": "clean minutes, then up the next day",
+    "edge": "up to the edge, then sleep on it",
+    "week": "up, but so much a week",
+    "band": "mostly right, a miss now and then",
+}
+# The words of each school, and what they are where the ladder had another.
+RULES: dict[str, dict[str, Any]] = {
+    "streak": {"clean_takes": 3},
+    "stay": {"minutes": 30.0},
+    "edge": {"clean_takes": 4, "nights": 1},
+    "week": {"clean_takes": 3, "by": 5.0},
+    "band": {"low": 70, "high": 85},
+}
+SHARES = ("low", "high")  # of one in the file, of a hundred in the sentence
+NUMBER_OR_NOTCH = r"^(notch|[0-9]{1,3}(\.[0-9]+)?)$"
+# Which word of the form a fault of the file belongs to, by the start of its path.
+WORDS = {
+    "vary.from": "start",
+    "vary.to": "to",
+    "vary.by": "step",
+    "vary.steps": "steps",
+    "rule.clean": "clean_takes",
+    "rule.minutes": "minutes",
+    "rule.nights": "nights",
+    "rule.by": "by",
+    "rule.low": "low",
+    "rule.high": "high",
+    "rule.kind": "kind",
+    "fall.after": "falls",
+    "fall.by": "fall_by",
+    "next_day.back": "back",
+}
+
+
+class RuleForm(forms.Form):
+    """What is climbed, by which rule; a word that is not shown stays as it was."""
+
+    name = forms.CharField(
+        label="Name",
+        max_length=120,
+        validators=[printed],
+        widget=forms.TextInput(attrs={"class": "word w-text", "autocomplete": "off"}),
+    )
+    kind = choice("The school", SCHOOLS)
+    start = number("From", most=1000, least=1, whole=False)
+    to = number("To", most=1000, least=1, whole=False)
+    step = text("In steps of, or notch", allowed=NUMBER_OR_NOTCH, hint="4, or notch")
+    steps = text("Notes to the beat, rung by rung", allowed=r"^[0-9]{1,2}([,\s]+[0-9]{1,2})*$", hint="1, 2, 4")
+    clean_takes = number("Clean takes in a row", most=100)
+    minutes = number("Clean minutes", least=0.1, most=10_000, whole=False)
+    nights = number("Nights", most=100)
+    by = number("At most so much a week", least=0.1, most=2000, whole=False)
+    low = number("Of a hundred takes clean, at least", most=99)
+    high = number("Of a hundred takes clean, at most", most=99)
+    falls = number("Takes in a row not clean before falling, nothing for never", most=100, blank="never")
+    fall_by = number("Rungs down", most=100)
+    back = number("Rungs that a new day begins below", least=0, most=100)
+    spread = number("Spread, per cent of a slot", least=0.1, most=100, whole=False)
+    missed = number("Missed notes, per cent", least=0, most=100, whole=False)
+    fused = number("Cycles with note and click as one, nothing for not asked", most=2000, blank="not asked")
+
+    def __init__(self, data: Any = None, *, ladder: Ladder) -> None:
+        self.ladder = ladder
+        initial = words_of(ladder)
+        given = None if data is None else {**_shown(initial), **data.dict()}
+        super().__init__(given, initial=initial, auto_id="id_rule_%s")
+        self.made: CoreLadder | None = None
+        for name, field in self.fields.items():
+            if name in self.errors:
+                field.widget.attrs["aria-invalid"] = "true"
+        for name in _unused(ladder.core.vary.what, self.kind_shown):
+            self.fields[name].required = False
+
+    @property
+    def kind_shown(self) -> str:
+        """The school that the sentence speaks of: what was chosen, else what the ladder has."""
+        chosen = self.data.get("kind") if self.is_bound else None
+        return chosen if chosen in SCHOOLS else self.ladder.core.rule.kind
+
+    def clean(self) -> dict[str, Any]:
+        """Make the ladder that the words say; the core has the last word on it."""
+        words = super().clean() or {}
+        if self.errors:
+            return words
+        try:
+            self.made = ladder_of(plain_of(words, self.ladder))
+        except DrillError as error:
+            for fault in error.faults:
+                name = next((word for path, word in WORDS.items() if fault.path.startswith(path)), None)
+                self.add_error(name, fault.problem[0].upper() + fault.problem[1:] + ".")
+        return words
+
+    @property
+    def limits(self) -> dict[str, Any]:
+        """The limits that the words say, as the ladder keeps them."""
+        words = self.cleaned_data
+        return {
+            "spread_percent": words["spread"],
+            "missed_percent": words["missed"],
+            "fused_cycles": words["fused"],
+        }
+
+
+class FileForm(forms.Form):
+    """A ladder's file."""
+
+    file = forms.FileField(label="A ladder’s file", error_messages={"required": "Choose a file first."})
+
+
+def words_of(ladder: Ladder) -> dict[str, Any]:
+    """Return a ladder as the words of its sentence; of schools that it does not keep, the usual ones."""
+    core = ladder.core
+    vary, rule = core.vary, core.rule
+    words: dict[str, Any] = {"name": ladder.name, "kind": rule.kind, "start": 60, "to": 120, "step": "4", "steps": "1"}
+    for usual in RULES.values():
+        words |= usual
+    plain = rule.model_dump(exclude={"kind"})
+    words |= {WORDS[f"rule.{name}"]: round(100 * value) if name in SHARES else value for name, value in plain.items()}
+    if vary.what in ("tempo", "silence"):
+        words |= {"start": f"{vary.start:g}", "to": f"{vary.to:g}", "step": _short(vary.by)}
+    elif vary.what == "notes":
+        words["steps"] = ", ".join(map(str, vary.steps))
+    falls = core.falls
+    words |= {"falls": falls.after if falls else "", "fall_by": falls.by if falls else 1, "back": core.back}
+    words |= {"spread": _short(ladder.spread_percent), "missed": _short(ladder.missed_percent)}
+    words |= {name: _short(words[name]) for name in ("minutes", "by")}
+    return words | {"fused": ladder.fused_cycles or ""}
+
+
+def plain_of(words: dict[str, Any], ladder: Ladder) -> dict[str, Any]:
+    """Return the plain ladder that the (checked) words make of another."""
+    plain = {**ladder.spec, "name": words["name"], "vary": dict(ladder.spec["vary"])}
+    vary, kind = plain["vary"], words["kind"]
+    if vary["what"] == "tempo":
+        step = words["step"]
+        vary |= {"from": words["start"], "to": words["to"], "by": step if step == "notch" else float(step)}
+    elif vary["what"] == "silence":
+        vary |= {"from": _whole(words["start"]), "to": _whole(words["to"]), "by": _whole(words["step"])}
+    elif vary["what"] == "notes":
+        vary["steps"] = [int(step) for step in words["steps"].replace(",", " ").split()]
+    rule = {path.removeprefix("rule."): words[name] for path, name in WORDS.items() if name in RULES[kind]}
+    plain["rule"] = {"kind": kind} | {name: v / 100 if name in SHARES else v for name, v in rule.items()}
+    plain["fall"] = {"after": words["falls"], "by": words["fall_by"]} if words["falls"] else None
+    plain["next_day"] = {"back": words["back"]}
+    return plain
+
+
+def _unused(what: str, kind: str) -> set[str]:
+    """Return the words that a ladder does not have."""
+    used = {"tempo": {"start", "to", "step"}, "silence": {"start", "to", "step"}, "notes": {"steps"}}.get(what, set())
+    words = {"start", "to", "step", "steps", *(name for usual in RULES.values() for name in usual)}
+    return words - used - RULES[kind].keys()
+
+
+def _shown(words: dict[str, Any]) -> dict[str, str]:
+    return {name: str(value) for name, value in words.items()}
+
+
+def _short(value: Any) -> str:
+    return f"{value:g}" if isinstance(value, int | float) else str(value)
+
+
+def _whole(value: Any) -> int | float:
+    """Return a whole number as one; others as they are, for the core to refuse."""
+    found = float(value)
+    return int(found) if found == int(found) else found

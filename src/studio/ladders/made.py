@@ -1,0 +1,70 @@
+"""Ladders made of a drill: by tempo, by longer silences, by more notes, or built up note by note."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from giusto.drill import Drill
+from giusto.drill.file import HIGHEST_BPM, FixedSilence
+from giusto.errors import GiustoError
+from giusto.practice.build_up import build_up
+from giusto.practice.ladder import Ladder, ladder_of
+
+NOTE_BY_NOTE = "note by note"
+GOAL_BPM, MORE_BPM, STEP_BPM = 120, 40, 4  # common practice: from 60 towards 120, by 2 to 4
+MOST_SILENT, CYCLES = 8, 40  # ours: longest silence of such a ladder, and enough cycles for some of them
+NOTES = (1, 2, 3, 4)
+FUSED_CYCLES = 8  # ours, adjustable: a stage is done when it could go on
+STAGE_CYCLES = 12  # ours: long enough for that
+STREAK = {"kind": "streak", "clean": 3}  # common practice
+
+
+def ladder_by(what: str, drill: Drill) -> Ladder:
+    """Return a ladder of three clean in a row that starts where a drill is.
+
+    Raises
+    ------
+    GiustoError
+        Where the drill has nothing that varies so.
+    """
+    plain: dict[str, Any] = {"giusto": "ladder/1", "name": drill.name, "drill": drill.plain(), "rule": STREAK}
+    if what == "silence":
+        silence = drill.clicks.silence
+        if not isinstance(silence, FixedSilence):
+            raise GiustoError("it has no silence of one length", code="silence")
+        to = max(MOST_SILENT, silence.silent)
+        plain["vary"] = {"what": "silence", "from": silence.silent, "to": to, "by": 1}
+        plain["drill"]["cycles"] = max(drill.cycles, CYCLES)
+    elif what == "notes":
+        plain["vary"] = {"what": "notes", "steps": sorted({*NOTES, drill.part.grid})}
+    else:
+        bpm = drill.tempo.bpm
+        to = min(max(GOAL_BPM, bpm + MORE_BPM), HIGHEST_BPM)
+        plain["vary"] = {"what": "tempo", "from": bpm, "to": to, "by": STEP_BPM}
+    return ladder_of(plain)
+
+
+def built_up(drill: Drill) -> Ladder:
+    """Return the build-up of a drill's part as a ladder: first away from the instrument, then on it, note by note.
+
+    Raises
+    ------
+    GiustoError
+        Where the part is free or in turns.
+    """
+    stages = build_up(drill)
+    names = ["Snapped, away from the instrument", *(_stage_name(stage, number) for number, stage in enumerate(stages))]
+    steps = [
+        {**stage.plain(), "name": name, "cycles": max(stage.cycles, STAGE_CYCLES)}
+        for stage, name in zip([stages[0], *stages], names, strict=True)
+    ]
+    steps[-1]["name"] = "All of it"
+    rule = {"kind": "streak", "clean": 1}
+    name = f"{drill.name or 'A figure'}, note by note"[:120]
+    return ladder_of({"giusto": "ladder/1", "name": name, "vary": {"what": "drills", "steps": steps}, "rule": rule})
+
+
+def _stage_name(stage: Drill, number: int) -> str:
+    places = stage.part.play
+    count = len(places) if not isinstance(places, str) else stage.cycle.beats * stage.part.grid
+    return "Only what falls on the click" if number == 0 else f"{count} notes a cycle"

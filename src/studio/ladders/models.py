@@ -1,0 +1,77 @@
+"""A player's ladders. Where they stand is never stored: it is replayed from the takes of their exercise."""
+
+import json
+import uuid
+from functools import lru_cache
+
+from django.db import models
+from django.urls import reverse
+
+from giusto.practice.clean import Limits
+from giusto.practice.ladder import Ladder as CoreLadder
+from giusto.practice.ladder import parse_ladder
+from studio.accounts.models import Player
+from studio.exercises.models import Exercise
+
+MOST_REMEMBERED = 256  # ladders whose rungs are kept laid out
+
+
+class LadderQuerySet(models.QuerySet["Ladder"]):
+    """Which ladders a question is about."""
+
+    def of(self, player: Player) -> "LadderQuerySet":
+        """Leave only the player's own, deleted ones included (for undo)."""
+        return self.filter(player=player)
+
+    def visible_to(self, player: Player) -> "LadderQuerySet":
+        """Leave only the player's own that are not deleted."""
+        return self.of(player).filter(deleted_at=None)
+
+
+class Ladder(models.Model):
+    """A ladder that a player climbs with one exercise."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    player = models.ForeignKey(Player, on_delete=models.CASCADE, related_name="ladders")
+    exercise = models.ForeignKey(Exercise, on_delete=models.CASCADE, related_name="ladders")
+    name = models.CharField(max_length=120)
+    slug = models.CharField(max_length=60, blank=True, help_text="the ladder of the shelf that it was, if one")
+    spec = models.JSONField(help_text="ladder/1")
+    spread_percent = models.FloatField(default=Limits.spread_percent, help_text="limit of a take without silences")
+    missed_percent = models.FloatField(default=Limits.missed_percent, help_text="limit of a take without silences")
+    fused_cycles = models.PositiveSmallIntegerField(
+        null=True, blank=True, help_text="cycles running with note and click as one"
+    )
+    created_at = models.DateTimeField(auto_now_add=True)
+    changed_at = models.DateTimeField(auto_now=True)
+    deleted_at = models.DateTimeField(null=True, blank=True)
+
+    objects = LadderQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["created_at"]
+        constraints = [
+            models.UniqueConstraint("exercise", condition=models.Q(deleted_at=None), name="one_ladder_an_exercise")
+        ]
+
+    def __str__(self) -> str:
+        return self.name
+
+    def get_absolute_url(self) -> str:
+        """Return the address of its page."""
+        return reverse("ladders:climb", args=[self.pk])
+
+    @property
+    def core(self) -> CoreLadder:
+        """The ladder as the core's own type."""
+        return _laid_out(json.dumps(self.spec, sort_keys=True))
+
+    @property
+    def limits(self) -> Limits:
+        """What a take of it must stay within."""
+        return Limits(self.spread_percent, self.missed_percent, self.fused_cycles)
+
+
+@lru_cache(maxsize=MOST_REMEMBERED)
+def _laid_out(text: str) -> CoreLadder:
+    return parse_ladder(text)

@@ -1,0 +1,21 @@
+"""Addresses of ladders."""
+
+from django.urls import path
+
+from studio.ladders import views
+
+app_name = "ladders"
+
+urlpatterns = [
+    path("", views.ladders, name="all"),
+    path("start/", views.start, name="start"),
+    path("of/", views.climb_drill, name="of"),
+    path("import/", views.bring_in, name="import"),
+    path("off-day/", views.off_day, name="off"),
+    path("exercise/<int:exercise_id>/", views.of_exercise, name="exercise"),
+    path("takes/<uuid:take_id>/word/", views.word, name="word"),
+    path("<uuid:ladder_id>/", views.climb, name="climb"),
+    path("<uuid:ladder_id>/file/", views.take_out, name="file"),
+    path("<uuid:ladder_id>/delete/", views.delete, name="delete"),
+    path("<uuid:ladder_id>/restore/", views.restore, name="restore"),
+]
