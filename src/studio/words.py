@@ -48,4 +48,6 @@ def times(value: int) -> str:
 def minutes(seconds: float) -> str:
     """Return a length such as ``45 s`` or ``2 min 5 s``."""
     whole = round(seconds)
-    return f"{whole} s" if whole < 60 else f"{whole // 60} min {whole % 60} s"
+    if whole < 60:
+        return f"{whole} s"
+    return f"{whole // 60} min {whole % 60} s" if whole % 60 else f"{whole // 60} min"

@@ -5,7 +5,7 @@ from django.db.migrations.executor import MigrationExecutor
 from django.test import TransactionTestCase
 from django.utils import timezone
 
-BEFORE = [("takes", "0003_notes_exercises_and_judgement"), ("accounts", "0001_player")]
+BEFORE = [("takes", "0003_notes_exercises_and_judgement"), ("accounts", "0001_player"), ("exercises", "0001_exercises")]
 AFTER = [("takes", "0004_demo_apart")]
 
 

@@ -73,7 +73,7 @@ def margins(schedule: Schedule, reading: Reading) -> Margins:
     drill = schedule.drill
     shares = [
         max(-back[0], back[1]) / held_limit_ms(schedule.bpm_in(span))
-        for span, silence in zip(schedule.silences, reading.silences, strict=True)
+        for span, silence in zip(schedule.silences, reading.silences, strict=False)
         if (back := silence.return_ci95_ms)
     ]
     outcomes = [silence.outcome for silence in reading.silences]

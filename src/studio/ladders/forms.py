@@ -13,11 +13,11 @@ from studio.drills.sentence.fields import choice, number, printed, text
 from studio.ladders.models import Ladder
 
 SCHOOLS = {
-    "streak": "so many clean in a row, then up",
-    "stay": "clean minutes, then up the next day",
-    "edge": "up to the edge, then sleep on it",
-    "week": "up, but so much a week",
-    "band": "mostly right, a miss now and then",
+    "streak": "clean takes in a row",
+    "stay": "clean minutes",
+    "edge": "the edge, and a night",
+    "week": "so much a week",
+    "band": "mostly right",
 }
 # The words of each school, and what they are where the ladder had another.
 RULES: dict[str, dict[str, Any]] = {

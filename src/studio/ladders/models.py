@@ -7,7 +7,7 @@ from functools import lru_cache
 from django.db import models
 from django.urls import reverse
 
-from giusto.practice.clean import Limits
+from giusto.practice.clean import LIMITS, Limits
 from giusto.practice.ladder import Ladder as CoreLadder
 from giusto.practice.ladder import parse_ladder
 from studio.accounts.models import Player
@@ -37,8 +37,8 @@ class Ladder(models.Model):
     name = models.CharField(max_length=120)
     slug = models.CharField(max_length=60, blank=True, help_text="the ladder of the shelf that it was, if one")
     spec = models.JSONField(help_text="ladder/1")
-    spread_percent = models.FloatField(default=Limits.spread_percent, help_text="limit of a take without silences")
-    missed_percent = models.FloatField(default=Limits.missed_percent, help_text="limit of a take without silences")
+    spread_percent = models.FloatField(default=LIMITS.spread_percent, help_text="limit of a take without silences")
+    missed_percent = models.FloatField(default=LIMITS.missed_percent, help_text="limit of a take without silences")
     fused_cycles = models.PositiveSmallIntegerField(
         null=True, blank=True, help_text="cycles running with note and click as one"
     )

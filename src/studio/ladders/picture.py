@@ -17,7 +17,7 @@ from studio.words import number
 
 THREAD_W, THREAD_H = 26.0, 30.0
 POST_W = 18.0
-MOST_THREADS = 10  # on a rung; of more, the newest
+MOST_THREADS = 9  # on a rung; of more, the newest
 AROUND = 2  # rungs above and below today's that are always shown
 
 
@@ -73,6 +73,11 @@ class Rung:
         """How many of the asked clean takes are there."""
         return sum(post.is_solid for post in self.posts)
 
+    @property
+    def posts_width(self) -> float:
+        """How wide the posts are together."""
+        return POST_W * len(self.posts)
+
 
 @dataclass(frozen=True, slots=True)
 class Gap:
@@ -127,7 +132,9 @@ def _rung(standing: Standing, rung: int, tried: list[Tried], sketches: dict[UUID
         last=day_word(tried[-1].at.date(), today) if tried else "",
         says=_says(standing, rung, today),
         url=play_address(standing.ladder, rung),
-        posts=[Post(POST_W * number, number < so_far) for number in range(int(counts["clean"]) if counts else 0)],
+        posts=[
+            Post(POST_W * (number + 0.35), number < so_far) for number in range(int(counts["clean"]) if counts else 0)
+        ],
     )
 
 

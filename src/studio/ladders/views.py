@@ -18,6 +18,7 @@ from giusto.drill.json_file import MAX_BYTES
 from giusto.errors import DrillError, GiustoError
 from giusto.practice.ladder import Ladder as CoreLadder
 from giusto.practice.ladder import parse_ladder
+from giusto.schedule import schedule
 from studio.accounts.requests import PlayerRequest
 from studio.drills.files import file_name
 from studio.drills.origin import origin_of
@@ -53,10 +54,13 @@ def _all(request: PlayerRequest, file: FileForm) -> HttpResponse:
             "standing": standing,
             "asked": asked(standing.ladder.core, standing.step),
             "goal": goal(standing),
-            "why": why(standing.ladder.core, standing.step, today),
+            "why": why(standing.ladder.core, standing.step, today, is_off=standing.is_off),
         }
         for standing in standings(own, timezone.now())
     ]
+    following = next((line for line in lines if not line["standing"].step.done), None)
+    if following:
+        following["is_next"] = True
     begun = {ladder.slug for ladder in own}
     shelf = [(one, school(one.ladder)) for one in ready().values() if one.slug not in begun]
     deleted = Ladder.objects.of(request.user).filter(pk=uuid_of(request.GET.get("deleted"))).first()
@@ -185,12 +189,12 @@ def _shown(ladder: Ladder, form: RuleForm) -> dict[str, Any]:
         "here": rung_word(core, step.rung),
         "offered": rung_word(core, step.offered) if step.offered else "",
         "asked": asked(core, step),
-        "why": why(core, step, today),
+        "why": why(core, step, today, is_off=standing.is_off),
         "questions": [(one, rung_word(core, one.rung)) for one in standing.asked_about],
         "latest": standing.tried[-1] if standing.tried else None,
         "rungs": rungs(standing, today),
         "summary": summary(standing),
-        "has_silences": bool(core.drills[0].clicks.silence),
+        "has_silences": bool(schedule(core.drills[0]).silences),
     }
 
 

@@ -11,7 +11,7 @@ from giusto.practice.ladder import Step
 from giusto.practice.ladder.file import Edge, Stay, Streak, VaryNotes, VarySilence, VaryTempo, Week
 from studio.drills.sentence.note_words import note_word
 from studio.ladders.standing import Done, Standing
-from studio.words import number
+from studio.words import minutes, number
 
 NEAR_DAYS = 7  # ours: a day this near goes by its name
 
@@ -52,17 +52,17 @@ def asked(ladder: CoreLadder, step: Step) -> str:
     if step.needs is None:
         return f"{_first_up(here)}, as often as you like"
     if "minutes" in step.needs:
-        left = step.needs["minutes"] - step.needs["so_far"]
-        return f"{left:.3g} more clean minute{'' if left == 1 else 's'} at {here}"
+        return f"{minutes(60 * (step.needs['minutes'] - step.needs['so_far']))} more, clean, at {here}"
     left = int(step.needs["clean"] - step.needs["so_far"])
     return f"{number(left).capitalize()}{' more' if step.needs['so_far'] else ''} clean at {here}"
 
 
-def why(ladder: CoreLadder, step: Step, today: date) -> str:
+def why(ladder: CoreLadder, step: Step, today: date, *, is_off: bool = False) -> str:
     """Return why a rung is asked for, in a sentence or two."""
     here, ended = rung_word(ladder, step.rung), rung_word(ladder, min(step.ended, len(ladder.values)))
     after = f"Then {rung_word(ladder, step.rung + 1)}." if step.rung < len(ladder.values) else "It is the last rung."
     returning = f"One clean take a rung leads back to {ended}."
+    off_day = f"An off day: one clean take more a rung, and nothing above {ended}."
     told = {
         "first": f"The first rung. {after}",
         "streak": after,
@@ -77,10 +77,11 @@ def why(ladder: CoreLadder, step: Step, today: date) -> str:
         "overnight": f"Slept on: it begins at what was secure. {after}",
         "week reached": "This week’s goal is reached. It goes on next week.",
         "band": _band(step),
-        "off day": f"An off day: one clean take more a rung, and nothing above {ended}.",
+        "off day": off_day,
         "done": "Nothing more is asked. Set another goal, or climb something else.",
     }
-    return told[step.why]
+    is_said = step.why == "off day" or not is_off or step.done
+    return told[step.why] if is_said else f"{off_day} {told[step.why]}"
 
 
 def effect(done: Done, ladder: CoreLadder, today: date) -> str:
@@ -117,7 +118,7 @@ def school(ladder: CoreLadder) -> str:
     """Return a ladder's rule in a few words."""
     rule = ladder.rule
     if isinstance(rule, Streak):
-        return f"up after {number(rule.clean)} clean in a row"
+        return "up after each clean take" if rule.clean == 1 else f"up after {number(rule.clean)} clean in a row"
     if isinstance(rule, Stay):
         return f"up the next day, after {rule.minutes:g} clean minutes"
     if isinstance(rule, Edge):

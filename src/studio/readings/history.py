@@ -12,6 +12,7 @@ from giusto.figures.beat_leans import BeatLeanOverTakes, beat_leans_over_takes
 from giusto.figures.tendency import Tendency
 from giusto.missing import Missing
 from giusto.practice.advice import Earlier
+from giusto.practice.clean import in_the_end
 from giusto.practice.habit import Habit, Usual, habit, usual
 from giusto.reading import Reading
 from giusto.timekeeper.prior import FEWEST_TAKES
@@ -73,14 +74,14 @@ def earlier_takes(take: Take) -> list[Earlier]:
     if take.exercise_id is None:
         return []
     takes = Take.objects.same_hand(take).filter(exercise=take.exercise_id).ended().before(take)
-    rows = takes.values_list("drill", "reading__is_clean", "reading__spec__tendency")[:MOST_TAKES]
+    rows = takes.values_list("drill", "reading__is_clean", "said_clean", "reading__spec__tendency")[:MOST_TAKES]
     return [found for row in rows if (found := _earlier(*row))][::-1]
 
 
-def _earlier(drill: object, is_clean: bool | None, lean: dict[str, object] | None) -> Earlier | None:
+def _earlier(drill: object, is_clean: bool | None, said: bool | None, lean: dict[str, object] | None) -> Earlier | None:
     try:
         tendency = Tendency(**{**lean, "ci95_percent": tuple(lean["ci95_percent"])}) if lean else None  # type: ignore[arg-type]
-        return Earlier(validate(drill), is_clean, tendency)
+        return Earlier(validate(drill), in_the_end(is_clean, is_whole=True, said=said), tendency)
     except (GiustoError, TypeError):  # kept by a version whose drills are no longer taken
         return None
 

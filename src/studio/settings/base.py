@@ -34,6 +34,7 @@ INSTALLED_APPS = [
     "studio.ladders",
     "studio.readings",
     "studio.method",
+    "studio.demo",
 ]
 
 MIDDLEWARE = [

@@ -24,6 +24,7 @@ from studio.drills.sentence.codec import query, words_of
 from studio.drills.sentence.note_words import note_word
 from studio.drills.sentence.prose import tempo_words
 from studio.drills.views import sentence_of
+from studio.exercises.models import Exercise
 from studio.ids import uuid_of
 from studio.sheet.picture import big_row, draw_small
 from studio.takes import actions
@@ -48,7 +49,8 @@ def play(request: PlayerRequest) -> HttpResponse:
         origin = take.exercise.origin if take.exercise else ""
     elif form.is_valid():
         drill, simulated = form.made, form.simulated_player() if form.is_simulated else None
-        origin = form.origin.key
+        climbed = Exercise.objects.climbed(request.user, request.GET.get("drill", ""))
+        origin = climbed.origin if climbed else form.origin.key
     else:
         return redirect(f"{reverse('drills:set')}?{request.GET.urlencode()}")
     words = {**words_of(drill), "drill": origin}
@@ -58,7 +60,7 @@ def play(request: PlayerRequest) -> HttpResponse:
         return refusal(request, status=422, title="Too long to play.", text=text)
     small = draw_small(schedule(unseen(drill)))
     context = {
-        "home": f"{reverse('drills:set')}?{query(words)}",
+        "home": _home(request, origin) or f"{reverse('drills:set')}?{query(words)}",
         "ready": _ready(drill, simulated),
         "drill": drill,
         "small": small,
@@ -164,6 +166,12 @@ def _log_page(request: PlayerRequest) -> str:
     """Return the address of the page of the log that a form came from."""
     page = request.POST.get("page", "1")
     return f"{reverse('takes:log')}?page={page if page.isdecimal() else 1}"
+
+
+def _home(request: PlayerRequest, origin: str) -> str:
+    """Return where a take that was played from a ladder leads back to: that ladder."""
+    climbed = Exercise.objects.climbed(request.user, origin)
+    return reverse("ladders:exercise", args=[climbed.pk]) if climbed else ""
 
 
 def _ready(drill: Drill, simulated: SimulatedPlayer | None) -> str:

@@ -7,27 +7,20 @@ real take. The player, her instruments and her course are made up.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from datetime import datetime, timedelta
 from itertools import count
-from uuid import NAMESPACE_URL, uuid5
 
-from giusto.drill import Drill, validate
-from giusto.schedule import schedule
+from giusto.drill import validate
 from giusto.simulation.player import Player as SimulatedPlayer
-from giusto.simulation.player import simulate
 from studio.accounts.models import DEMO, Player
+from studio.demo.climbing import AWAY, climb
+from studio.demo.playing import DemoTake, play
 from studio.drills.shelf import shelf
-from studio.takes.actions import add_batch, annotate_take, begin_take, end_take
-from studio.takes.messages import Begin, End, Note, Notes, SimulatedBy
-from studio.takes.models import Take
-from studio.takes.reading import read_take
+from studio.takes.actions import annotate_take
 
 NAME, INSTRUMENT = "Ilse Varandi", "frame drum and marimba"
 WEEKS = 8
 DAYS = (0, 1, 3, 4, 5)  # of each week, counted back from its end
-ZERO_S = 1.0
-BATCH_NOTES = 16
 DRILLS = ("every-beat", "two-and-four", "two-heard-two-silent", "one-a-cycle", "one-heard-three-silent")
 NOTES = {
     2: "Frame drum, right hand. Rushed the second half of each silence.",
@@ -38,26 +31,17 @@ NOTES = {
 }
 
 
-@dataclass(frozen=True, slots=True)
-class DemoTake:
-    """One take of the demo: when, what and how well."""
-
-    at: datetime
-    origin: str
-    drill: Drill
-    player: SimulatedPlayer
-    seed: int
-
-
 def demo_takes(now: datetime, weeks: int = WEEKS) -> Iterator[DemoTake]:
     """Return the takes of the weeks up to yesterday evening, oldest first."""
-    last = (now - timedelta(days=1)).replace(hour=18, minute=40, second=0, microsecond=0)
+    last = last_evening(now)
     seeds = count(101)
     for week in range(weeks):
         done = week / max(weeks - 1, 1)
         for day in DAYS:
             evening = last - timedelta(days=7 * (weeks - 1 - week) + max(DAYS) - day)
             seed = next(seeds)
+            if is_away(evening, last):
+                continue
             yield _made(evening, DRILLS[seed % len(DRILLS)], done, seed)
             if day % 2:
                 seed = next(seeds)
@@ -66,15 +50,26 @@ def demo_takes(now: datetime, weeks: int = WEEKS) -> Iterator[DemoTake]:
 
 
 def make_demo(now: datetime, weeks: int = WEEKS) -> int:
-    """Make the demo's player, and her takes; return how many."""
+    """Make the demo's player, her takes and her ladders, in place of what was there; return how many takes."""
+    Player.objects.filter(username=DEMO).delete()
     named = {"display_name": NAME, "instrument": INSTRUMENT}
-    player, _ = Player.objects.update_or_create(username=DEMO, defaults=named)
+    player = Player.objects.create(username=DEMO, **named)
     total = 0
     for total, made in enumerate(demo_takes(now, weeks), start=1):
-        take = _play(player, made)
+        take = play(player, made)
         if text := NOTES.get(total):
             annotate_take(player=player, take=take, note=text)
-    return total
+    return total + climb(player, last_evening(now), weeks)
+
+
+def last_evening(now: datetime) -> datetime:
+    """Return the evening before a moment."""
+    return (now - timedelta(days=1)).replace(hour=18, minute=40, second=0, microsecond=0)
+
+
+def is_away(evening: datetime, last: datetime) -> bool:
+    """Whether she was away on an evening."""
+    return (last - evening).days in AWAY
 
 
 # Where each drill starts in the first week, and how much faster it gets in one of eight.
@@ -103,30 +98,3 @@ def _player(done: float, seed: int) -> SimulatedPlayer:
         missed=0.01 if seed % 3 else 0.0,
         extra=0.006 if seed % 4 == 0 else 0.0,
     )
-
-
-def _play(player: Player, made: DemoTake) -> Take:
-    played = simulate(schedule(made.drill), made.player, seed=made.seed)
-    figures = {name: getattr(made.player, name) for name in made.player.__slots__}
-    take = begin_take(
-        player=player,
-        take_id=uuid5(NAMESPACE_URL, f"demo {made.seed}"),
-        message=Begin(
-            drill=made.drill.plain(),
-            origin=made.origin,
-            input="simulated",
-            simulated=SimulatedBy(seed=made.seed, player=figures),
-            device={"browser": "demo"},
-            zero_audio_s=ZERO_S,
-            started_at=made.at,
-        ),
-    )
-    stamps = [round(1000 * (onset + ZERO_S), 4) for onset in played.onsets_s.tolist()]
-    batches = [stamps[i : i + BATCH_NOTES] for i in range(0, len(stamps), BATCH_NOTES)]
-    for number, some in enumerate(batches):
-        pairs = [(ms / 1000, ms) for ms in (some[0], some[-1] + 1)]
-        message = Notes(notes=[Note(at_ms=ms, source="simulated") for ms in some], pairs=pairs)
-        add_batch(player=player, take=take, number=number, message=message)
-    end_take(player=player, take=take, message=End(how="complete", batches=len(batches)))
-    read_take(take.pk)
-    return take

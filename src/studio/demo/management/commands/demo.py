@@ -8,7 +8,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from studio.accounts.models import demo_player
-from studio.takes.demo import WEEKS, make_demo
+from studio.demo.course import WEEKS, make_demo
 
 
 class Command(BaseCommand):
