@@ -7,13 +7,15 @@ import sys
 
 import numpy as np
 
-from giusto.simulation.benchmark import HANDS, Tally, benchmark, cost, lost_beats, odd_hands, slips
+from giusto.simulation.benchmark import HANDS, Tally, after_takes, benchmark, cost, lost_beats, odd_hands, slips
 from giusto.simulation.fuzz import case
 
 HEAD = (
     f"{'player':8} {'silent':>6} {'takes':>5} {'notes':>7} {'wrong %':>7} {'RMSE/o':>6}"
     f" {'drift':>6} {'return':>6} {'tend.':>6} {'clock':>6} {'hand':>6} {'alpha':>6} {'false':>6}"
 )
+
+KNOWN_WANDERS = (0.0, 1.0, 1.5)  # percent, 1/f
 
 
 def whole(text: str) -> int:
@@ -62,6 +64,10 @@ def run(chosen: argparse.Namespace) -> None:
         for beats_off, tally in rows(seed=chosen.seed):
             print(_slip_row(beats_off, tally))
             sys.stdout.flush()
+    print(f"\n{'twelve earlier takes':>22} {'players':>7} {'tend.':>6} {'habit':>6} {'false':>6}")
+    for wander_percent in KNOWN_WANDERS:
+        print(_known_row(wander_percent, after_takes(seed=chosen.seed, wander_percent=wander_percent)))
+        sys.stdout.flush()
     print(f"\n{odd_takes(chosen.odd, seed=chosen.seed)}")
     if not chosen.no_cost:
         print(f"\n{'notes':>8} {'ms a thousand notes':>20} {'peak MB':>8}")
@@ -79,6 +85,12 @@ def odd_takes(count: int, *, seed: int) -> str:
             failed.append(f"{number} ({type(error).__name__})")
     read = count - refused - len(failed)
     return f"odd takes: {read} read, {refused} refused, {len(failed)} failed {', '.join(failed)}".rstrip()
+
+
+def _known_row(wander_percent: float, tally: Tally) -> str:
+    false = 100 * np.mean(tally.unbiased_verdicts)
+    shares = f"{tally.share('tendency'):6.1f} {tally.share('habit'):6.1f} {false:6.1f}"
+    return f"{f'wander {wander_percent:g} %':>22} {len(tally.covered['habit']):7d} {shares}"
 
 
 def _slip_row(beats_off: float, tally: Tally) -> str:

@@ -25,6 +25,7 @@ WANDER_PERCENT = 0.08
 WANDER_ALIKE = 0.75
 # How far one player's takes lean apart in truth, in percent: the scale of what earlier takes have to tell. Ours, weak.
 SPREAD_OF_TAKES_PERCENT = 0.5
+TAKES_WIDER = 1.05  # ours: what a dozen takes leave uncertain of that, by ./giusto bench
 FEWEST_EARLIER = 10  # ours: earlier takes without which that is not told
 SLOWEST = 0.1  # ours: of the tempo asked; what is slower stands for this
 STEADY_PERCENT = 1.0  # by the contract of reading/1
@@ -34,12 +35,22 @@ Verdict = Literal["rushing", "dragging", "steady", "unclear"]
 
 @dataclass(frozen=True, slots=True)
 class Tendency:
-    """The bias that silences share, as ``reading/1`` writes it; faster is positive."""
+    """The bias that silences share, as ``reading/1`` writes it; faster is positive.
+
+    Attributes
+    ----------
+    tempo_percent, ci95_percent
+    silences : int
+    verdict : str
+    takes_differ_percent : float or None
+        How far the player's takes lean apart, where earlier ones told it; None where this take alone speaks.
+    """
 
     tempo_percent: float
     ci95_percent: Range
     silences: int
     verdict: Verdict
+    takes_differ_percent: float | None = None
 
 
 def tendency(
@@ -65,7 +76,8 @@ def tendency(
     percent = lean_percent(lean)
     shared, alike = (WANDER_PERCENT, WANDER_ALIKE) if takes_differ_percent is None else (takes_differ_percent, 0.0)
     found = pool(percent, lean_percent_var(lean, lean_var), scale=SPREAD_PERCENT, shared=shared, alike=alike)
-    return Tendency(round(found.mean, 3), rounded(found.ci95), lean.size, verdict_of(found.ci95))
+    told = None if takes_differ_percent is None else round(takes_differ_percent, 4)
+    return Tendency(round(found.mean, 3), rounded(found.ci95), lean.size, verdict_of(found.ci95), told)
 
 
 def takes_differ(takes: Sequence[tuple[FloatArray, FloatArray]]) -> float | None:
@@ -86,7 +98,7 @@ def takes_differ(takes: Sequence[tuple[FloatArray, FloatArray]]) -> float | None
         return None
     within = [pool(percent, variance, scale=SPREAD_PERCENT) for percent, variance in some]
     means, variances = [take.mean for take in within], [sd_of(take.ci95) ** 2 for take in within]
-    return pool(means, variances, scale=SPREAD_OF_TAKES_PERCENT).spread
+    return TAKES_WIDER * pool(means, variances, scale=SPREAD_OF_TAKES_PERCENT).spread
 
 
 def lean_percent(lean: FloatArray | float) -> FloatArray:

@@ -55,6 +55,9 @@ class Finding:
         Silence by number, slots of a length as ``1/2 to 1``, beat, cycle, or ``alone`` for the silences only.
     takes : int
         How many takes were read together for it.
+    so_far : bool
+        ``narrow``, ``wide``: whether too few earlier takes tell how far the player's takes differ, so that
+        it stands for this take and not yet for the player.
     """
 
     code: Judged | Played
@@ -65,3 +68,4 @@ class Finding:
     came: Came | None = None
     where: str | None = None
     takes: int = 1
+    so_far: bool = False

@@ -111,7 +111,15 @@ def _lean(drill: Drill, reading: Reading, *, least_percent: float = 0.0) -> Iter
     code: Judged = "narrow" if found.tempo_percent > 0 else "wide"
     off_ms = slot_ms(drill.tempo.bpm, drill.part.grid) * found.tempo_percent / 100
     came = reading.course.way if reading.course else None
-    yield Finding(code, found.tempo_percent, found.ci95_percent, found.silences, slot_ms=round(off_ms, 3), came=came)
+    yield Finding(
+        code,
+        found.tempo_percent,
+        found.ci95_percent,
+        found.silences,
+        slot_ms=round(off_ms, 3),
+        came=came,
+        so_far=found.takes_differ_percent is None,
+    )
 
 
 def _spread(drill: Drill, reading: Reading) -> Iterator[Finding]:

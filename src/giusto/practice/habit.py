@@ -9,7 +9,7 @@ from math import sqrt
 import numpy as np
 
 from giusto.arrays import FloatArray
-from giusto.figures.tendency import SPREAD_OF_TAKES_PERCENT, SPREAD_PERCENT, Verdict, verdict_of
+from giusto.figures.tendency import SPREAD_OF_TAKES_PERCENT, SPREAD_PERCENT, TAKES_WIDER, Verdict, verdict_of
 from giusto.missing import Missing
 from giusto.pooling import pool
 from giusto.ranges import Z95, Range, rounded, sd_of, student
@@ -78,14 +78,16 @@ def habit(takes: Sequence[tuple[FloatArray, FloatArray]]) -> Habit | Missing:
     variances = [sd_of(take.ci95) ** 2 for take in within]
     among = pool(means, variances, scale=SPREAD_OF_TAKES_PERCENT)
     own = np.mean([take.spread**2 for take in within]) + np.median(np.concatenate([v for _, v in takes]))
+    low, high = (among.mean + TAKES_WIDER * (end - among.mean) for end in among.ci95)
+    ci95 = (low, high)
     half = Z95 * sqrt(sd_of(among.ci95) ** 2 + among.spread**2 + float(own))
     return Habit(
         tempo_percent=round(among.mean, 3),
-        ci95_percent=rounded(among.ci95),
+        ci95_percent=rounded(ci95),
         expected_percent=rounded((among.mean - half, among.mean + half)),
         takes=len(takes),
         silences=sum(percent.size for percent, _ in takes),
-        verdict=verdict_of(among.ci95),
+        verdict=verdict_of(ci95),
     )
 
 

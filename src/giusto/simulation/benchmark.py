@@ -17,12 +17,18 @@ from typing import Any
 
 import numpy as np
 
+from giusto.arrays import FloatArray
 from giusto.drill import validate
+from giusto.figures.tendency import takes_differ
 from giusto.notes.match import match
+from giusto.practice.habit import habit
+from giusto.ranges import sd_of
+from giusto.reading import Reading
 from giusto.reading.analyse import analyse
 from giusto.schedule import Schedule, schedule
 from giusto.schedule.timeline import timeline
 from giusto.simulation.player import Player, SimulatedTake, simulate
+from giusto.timekeeper.prior import prior_from
 from giusto.timekeeper.take import Sizes, chain
 from giusto.timekeeper.track import smooth
 
@@ -44,6 +50,7 @@ ODD_HANDS: dict[str, tuple[dict[str, float], tuple[int, int, int, int]]] = {
     "1/f": ({"clock_percent": 1.5, "hand_ms": 8.0, "wander_percent": 1.5}, (96, 2, 2, 2)),
 }
 ODD_BIASES, ODD_TAKES, ODD_CYCLES = (-2.0, -1.0, -0.5, 0.0, 0.0, 0.0, 0.5, 1.0, 2.0), 81, 16
+KNOWN_PLAYERS, KNOWN_TAKES = 54, 12
 # Bias as a share of the most; the most is 6 %, and less where 0.4 beat would be left behind.
 BIASES = (-1.0, -0.5, -0.25, -0.1, 0.0, 0.0, 0.0, 0.1, 0.25, 0.5, 1.0)
 MOST_PERCENT, MOST_BEATS, FARTHEST_BEATS = 6.0, 0.4, 0.45
@@ -165,6 +172,43 @@ def odd_hands(*, seed: int, takes: int = ODD_TAKES) -> Iterator[tuple[str, Tally
         yield kind, tally
 
 
+def after_takes(*, seed: int, wander_percent: float, players: int = KNOWN_PLAYERS) -> Tally:
+    """Return a tally of players with twelve earlier takes: their next one's tendency, and their habit by then."""
+    plan, tally = drill_of(96, 2), Tally()
+    for index in range(players):
+        rng = np.random.default_rng([seed, index, KNOWN_TAKES])
+        bias = ODD_BIASES[index % len(ODD_BIASES)]
+        player = Player(bias_percent=bias, wander_percent=wander_percent, alpha=float(rng.uniform(0.2, 0.8)))
+        earlier = [
+            analyse(plan, simulate(plan, player, seed=int(rng.integers(2**31))).onsets_s) for _ in range(KNOWN_TAKES)
+        ]
+        leans = [_leans(take.reading) for take in earlier]
+        seen = [take.sizes for take in earlier if take.sizes]
+        prior = prior_from(seen, takes_differ_percent=takes_differ(leans))
+        last = analyse(plan, simulate(plan, player, seed=int(rng.integers(2**31))).onsets_s, prior=prior).reading
+        found = habit(leans)
+        tally.takes += KNOWN_TAKES + 1
+        if last.tendency:
+            tally.add("tendency", bias, last.tendency.ci95_percent)
+            _note_verdict(tally, bias, last.tendency.verdict)
+        if found:
+            tally.add("habit", bias, found.ci95_percent)
+            _note_verdict(tally, bias, found.verdict)
+    return tally
+
+
+def _leans(reading: Reading) -> tuple[FloatArray, FloatArray]:
+    """Return the leans of a take's silences in percent, and their variances."""
+    read = [(s.lean_percent, s.lean_ci95_percent) for s in reading.silences]
+    pairs = [(lean, sd_of(ends) ** 2) for lean, ends in read if lean is not None and ends]
+    return np.array([lean for lean, _ in pairs]), np.array([variance for _, variance in pairs])
+
+
+def _note_verdict(tally: Tally, bias_percent: float, verdict: str) -> None:
+    if not bias_percent:
+        tally.unbiased_verdicts.append(verdict in ("rushing", "dragging"))
+
+
 def slips(*, seed: int) -> Iterator[tuple[float, Tally]]:
     """Yield a tally for each drift of whole beats and more in a long silence: followed by notes, none is lost."""
     for beats_off in DRIFTS_BEATS:
@@ -242,8 +286,7 @@ def _count(tally: Tally, plan: Schedule, player: Player, take: SimulatedTake) ->
         tally.add("return", return_ms, silence.return_ci95_ms)
     if reading.tendency:
         tally.add("tendency", player.bias_percent, reading.tendency.ci95_percent)
-        if not player.bias_percent:
-            tally.unbiased_verdicts.append(reading.tendency.verdict in ("rushing", "dragging"))
+        _note_verdict(tally, player.bias_percent, reading.tendency.verdict)
     if reading.variability and not player.wander_percent:
         interval_ms = 1000 * plan.beat_s / plan.drill.part.grid
         parts = reading.variability
