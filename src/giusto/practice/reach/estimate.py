@@ -1,0 +1,202 @@
+"""Reach from silences of any lengths that were held or not: the length that is held three times in four."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from math import log2
+from typing import Any
+
+import numpy as np
+from numpy.typing import ArrayLike
+from scipy.special import ndtr, ndtri
+
+from giusto.arrays import FloatArray
+from giusto.ranges import Range
+
+HELD_SHARE = 0.75  # by the contract of reach/1: held three times in four
+SPREADS = np.linspace(0.3, 1.2, 7)  # octaves; by the contract, integrated over
+LAPSES = np.linspace(0.0, 0.05, 3)  # by the contract, as well
+SHORTEST, LONGEST, STEP = -2.0, 12.0, 0.05  # ours: log2 of a quarter of a beat and of 4,096, and the grid between
+LONGEST_NEXT = 1024  # ours: beats of a silence that is proposed
+SURE_WITHIN = 1.25  # by the order: a test of reach ends when its range lies within a quarter
+HALF_LIFE_DAYS = 28.0  # ours: an older silence counts half for each four weeks
+
+
+@dataclass(frozen=True, slots=True)
+class Reach:
+    """How long a silence is held three times in four, as ``reach/1`` writes it.
+
+    Attributes
+    ----------
+    beats : float or None
+        None where all were held or none was.
+    ci95_beats : (float, float) or None
+    n : int
+    next_beats : int
+        The length whose outcome is expected to tell most.
+    reason : str
+        ``""``, or why there is no reach: ``all-held`` or ``none-held``.
+    at_least, at_most : float or None
+        What can be said then: the end of the 95 % range on the side that the silences tell of.
+    """
+
+    beats: float | None
+    ci95_beats: Range | None
+    n: int
+    next_beats: int
+    reason: str = ""
+    at_least: float | None = None
+    at_most: float | None = None
+
+    @property
+    def is_sure(self) -> bool:
+        """Whether the range lies within a quarter of the estimate, so that a test of it may end."""
+        if self.beats is None or self.ci95_beats is None:
+            return False
+        low, high = self.ci95_beats
+        return high <= SURE_WITHIN * self.beats and low >= self.beats / SURE_WITHIN
+
+    def plain(self) -> dict[str, Any]:
+        """Return it as the file has it."""
+        found: dict[str, Any] = {
+            "giusto": "reach/1",
+            "beats": self.beats,
+            "ci95_beats": list(self.ci95_beats) if self.ci95_beats else None,
+            "n": self.n,
+            "next_beats": self.next_beats,
+        }
+        if self.reason:
+            found |= {"reason": self.reason, "at_least": self.at_least, "at_most": self.at_most}
+        return found
+
+
+@dataclass(frozen=True, slots=True)
+class Curve:
+    """The chance that a silence is held, over its length.
+
+    Attributes
+    ----------
+    beats, chance, low, high : array of float, shape (n,)
+        Lengths, posterior means and the ends of their 95 % ranges.
+    """
+
+    beats: FloatArray
+    chance: FloatArray
+    low: FloatArray
+    high: FloatArray
+
+
+def reach(beats: Sequence[float], held: Sequence[bool], *, weights: ArrayLike | None = None) -> Reach:
+    """Return a player's reach.
+
+    Parameters
+    ----------
+    beats : sequence of float
+        Lengths of silences, above 0.
+    held : sequence of bool
+        Which of them were held; of the same length, at least one.
+    weights : array_like or None
+        How much each counts, 0 to 1 (``fading``); all of them fully where none are given.
+
+    Returns
+    -------
+    Reach
+
+    Notes
+    -----
+    The chance that a silence is held falls over the log of its length as a cumulative normal, ``(1 − lapse) ·
+    Φ((half − log₂ beats) / spread)``; half, spread and lapse are integrated over on a grid, flat. The next
+    length is that after which the posterior's entropy is expected to be least.
+
+    References
+    ----------
+    Kontsevich & Tyler 1999, Vision Res 39:2729, adaptive estimation by expected entropy (from memory).
+    """
+    was_held = np.asarray(held, dtype=bool)
+    fit = _Fit(beats, was_held, weights)
+    low, middle, high = (round(float(2.0**end), 3) for end in fit.reach_quantiles((0.025, 0.5, 0.975)))
+    n, following = was_held.size, fit.most_telling()
+    if was_held.all():
+        return Reach(None, None, n, following, "all-held", at_least=low)
+    if not was_held.any():
+        return Reach(None, None, n, following, "none-held", at_most=high)
+    return Reach(middle, (low, high), n, following)
+
+
+def reach_curve(
+    beats: Sequence[float], held: Sequence[bool], at_beats: ArrayLike, *, weights: ArrayLike | None = None
+) -> Curve:
+    """Return the chance that silences of some lengths are held, as ``reach`` finds it, with its range."""
+    at = np.asarray(at_beats, dtype=np.float64)
+    return _Fit(beats, np.asarray(held, dtype=bool), weights).curve(at)
+
+
+def fading(age_days: ArrayLike) -> FloatArray:
+    """Return how much silences of some age count.
+
+    Examples
+    --------
+    >>> fading([0.0, 28.0, 56.0]).tolist()
+    [1.0, 0.5, 0.25]
+    """
+    found: FloatArray = 0.5 ** (np.maximum(np.asarray(age_days, dtype=np.float64), 0.0) / HALF_LIFE_DAYS)
+    return found
+
+
+class _Fit:
+    """The posterior of half, spread and lapse on their grid."""
+
+    def __init__(self, beats: Sequence[float], held: np.ndarray, weights: ArrayLike | None) -> None:
+        x = np.log2(np.asarray(beats, dtype=np.float64))
+        counts = np.ones(x.size) if weights is None else np.asarray(weights, dtype=np.float64)
+        self.half, self.spread, self.lapse = (
+            grid.ravel() for grid in np.meshgrid(np.arange(SHORTEST, LONGEST, STEP), SPREADS, LAPSES, indexing="ij")
+        )
+        log_weight = np.zeros(self.half.size)
+        lengths, index = np.unique(x, return_inverse=True)
+        for number, length in enumerate(lengths.tolist()):
+            chance, here = self.chance(length), index == number
+            yes, no = float(counts[here & held].sum()), float(counts[here & ~held].sum())
+            log_weight += yes * np.log(np.maximum(chance, 1e-12)) + no * np.log(np.maximum(1 - chance, 1e-12))
+        weight = np.exp(log_weight - log_weight.max())
+        self.weight: FloatArray = weight / weight.sum()
+
+    def chance(self, x: float) -> FloatArray:
+        """Return the chance at a log length, for each point of the grid."""
+        found: FloatArray = (1 - self.lapse) * ndtr((self.half - x) / self.spread)
+        return found
+
+    def reach_quantiles(self, shares: tuple[float, ...]) -> list[float]:
+        """Return quantiles of where the curve is at three times in four."""
+        at = self.half + self.spread * ndtri(1 - HELD_SHARE / (1 - self.lapse))
+        return _quantiles(at, self.weight, shares)
+
+    def curve(self, beats: FloatArray) -> Curve:
+        """Return chances and their ranges at some lengths."""
+        rows = [self.chance(log2(length)) for length in beats.tolist()]
+        ends = [_quantiles(chance, self.weight, (0.025, 0.975)) for chance in rows]
+        low, high = (np.array([pair[k] for pair in ends]) for k in (0, 1))
+        return Curve(beats, np.array([float(self.weight @ chance) for chance in rows]), low, high)
+
+    def most_telling(self) -> int:
+        """Return the whole number of beats whose outcome is expected to leave the least entropy."""
+        tried = np.unique(np.round(2.0 ** np.arange(0, log2(LONGEST_NEXT) + 0.1, 0.125)).astype(int)).tolist()
+        left = []
+        for beats in tried:
+            chance = self.chance(log2(beats))
+            held = float(self.weight @ chance)
+            left.append(held * _entropy(self.weight * chance) + (1 - held) * _entropy(self.weight * (1 - chance)))
+        return int(tried[int(np.argmin(left))])
+
+
+def _quantiles(at: FloatArray, weight: FloatArray, shares: tuple[float, ...]) -> list[float]:
+    order = np.argsort(at)
+    below = np.cumsum(weight[order])
+    return [float(at[order][min(int(np.searchsorted(below, share)), at.size - 1)]) for share in shares]
+
+
+def _entropy(weight: FloatArray) -> float:
+    total = weight.sum()
+    some = weight[weight > 0] / total if total > 0 else np.ones(1)
+    return float(-np.sum(some * np.log(some)))
