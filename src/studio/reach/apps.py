@@ -1,0 +1,7 @@
+from django.apps import AppConfig
+
+
+class ReachConfig(AppConfig):
+    """Reach."""
+
+    name = "studio.reach"

@@ -1,0 +1,168 @@
+"""All of a player's silences near a tempo, what they say of reach, and what clock and lean let expect of it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from math import exp
+from statistics import median
+from uuid import UUID
+
+from django.db.models import Exists, OuterRef
+
+from giusto.arrays import FloatArray
+from giusto.drill import Drill, validate
+from giusto.drill.file import FixedSilence
+from giusto.pooling import pool
+from giusto.practice.habit import Habit, habit
+from giusto.practice.reach import Curve, Predicted, Reach, fading, predicted_reach, reach, reach_curve
+from giusto.ranges import Range
+from giusto.tempo import slot_ms
+from studio.accounts.models import Player
+from studio.drills.shelf import shelf
+from studio.takes.leans import leans_by_take
+from studio.takes.models import Silence, Take, TakeQuerySet
+
+NEAR = 0.12  # ours: of the tempo; three notches of the traditional scale
+MOST_SILENCES, MOST_TAKES = 1000, 1000  # ours: the newest
+DRILL = "two-heard-two-silent"  # of the shelf: what reach is tested with, at the asked length
+SPREAD_OF_CLOCKS = 0.25  # ours, weak: how far a player's log clock differs from take to take
+CURVE_POINTS = 60
+TESTED_CYCLES = 24  # ours: long enough for some silences of the asked length
+SECONDS_A_DAY = 86_400
+COLUMNS = ("number", "beats", "outcome", "return_low_ms", "return_high_ms", "lean_percent", "lean_low_percent")
+
+
+@dataclass(frozen=True, slots=True)
+class One:
+    """A silence that was tried: its length, what came of it, how much it still counts."""
+
+    take: UUID
+    number: int
+    at: datetime
+    beats: float
+    is_held: bool
+    weight: float
+
+
+@dataclass(frozen=True, slots=True)
+class Tested:
+    """What is known of a player's reach near a tempo.
+
+    Attributes
+    ----------
+    bpm : float
+    silences : list of One
+        Newest first.
+    reach : Reach
+    curve : Curve
+        From one beat to twice the longest that was tried.
+    predicted : Predicted or None
+        None where too few takes tell of clock and lean.
+    """
+
+    bpm: float
+    silences: list[One]
+    reach: Reach
+    curve: Curve
+    predicted: Predicted | None
+
+    @property
+    def agrees(self) -> bool | None:
+        """Whether what was held and what is expected agree; None where one of them isn't there."""
+        ends = self.reach.ci95_beats
+        return self.predicted.agrees(ends) if self.predicted and ends else None
+
+
+def tempi(player: Player) -> list[float]:
+    """Return tempos that the player has silences at, the latest first, none of them near one before it."""
+    found: list[float] = []
+    has_silences = Exists(Silence.objects.filter(take=OuterRef("pk")))
+    takes = _takes(player).filter(has_silences).order_by("-started_at")
+    for bpm in dict.fromkeys(takes.values_list("tempo_bpm", flat=True)[:MOST_TAKES]):
+        if all(abs(bpm / other - 1) > NEAR for other in found):
+            found.append(bpm)
+    return found
+
+
+def tested(player: Player, bpm: float, now: datetime) -> Tested | None:
+    """Return what a player's silences near a tempo say; None where there are none that can be read."""
+    takes = _takes(player).filter(tempo_bpm__range=(bpm * (1 - NEAR), bpm * (1 + NEAR)))
+    rows = list(
+        Silence.objects.filter(take__in=takes)
+        .exclude(outcome=Silence.Outcome.UNREADABLE)
+        .select_related("take")
+        .only("take__started_at", *COLUMNS, "lean_high_percent")
+        .order_by("-take__started_at", "-number")[:MOST_SILENCES]
+    )
+    if not rows:
+        return None
+    weights = fading([(now - row.take.started_at).total_seconds() / SECONDS_A_DAY for row in rows])
+    silences = [
+        One(row.take_id, row.number, row.take.started_at, row.beats, row.outcome == Silence.Outcome.HELD, float(weight))
+        for row, weight in zip(rows, weights, strict=True)
+    ]
+    beats, held = [one.beats for one in silences], [one.is_held for one in silences]
+    found = reach(beats, held, weights=weights)
+    longest = max(*beats, found.next_beats, found.beats or 1.0)
+    at = [2.0 ** (k / CURVE_POINTS * _octaves(longest)) for k in range(CURVE_POINTS + 1)]
+    curve = reach_curve(beats, held, at, weights=weights)
+    return Tested(bpm, silences, found, curve, _predicted(rows, list({row.take_id for row in rows}), bpm))
+
+
+def drill_to_try(beats: int, bpm: float) -> Drill:
+    """Return the drill that tries a length of silence at a tempo: as near as whole cycles come."""
+    plain = shelf()[DRILL].drill.plain()
+    silent = max(round((beats - 1) / plain["cycle"]["beats"]), 1)
+    plain["tempo"]["bpm"] = bpm
+    plain["clicks"]["silence"]["silent"] = silent
+    heard = shelf()[DRILL].drill.clicks.silence
+    turn = silent + (heard.heard if isinstance(heard, FixedSilence) else 0)
+    plain["cycles"] = max(TESTED_CYCLES // turn, 1) * turn
+    return validate(plain)
+
+
+def _octaves(longest: float) -> float:
+    """Return how far the picture reaches, in octaves above one beat: to the next whole one beyond the longest."""
+    return float(max(int(longest).bit_length(), 3))
+
+
+def _takes(player: Player) -> TakeQuerySet:
+    takes = Take.objects.visible_to(player).ended()
+    return takes if player.is_demo else takes.exclude(input=Take.Input.SIMULATED)
+
+
+def _predicted(rows: Sequence[Silence], takes: list[UUID], bpm: float) -> Predicted | None:
+    """Return the reach that clock and lean of these takes let expect."""
+    lean = habit(leans_by_take(row for row in rows if row.lean_percent is not None))
+    slots, clock = _clock(takes)
+    if not isinstance(lean, Habit) or clock is None:
+        return None
+    one_slot_ms = slot_ms(bpm, slots)
+    middle, (low, high) = clock
+    half_ms = median(((row.return_high_ms or 0.0) - (row.return_low_ms or 0.0)) / 2 for row in rows)
+    return predicted_reach(
+        middle * one_slot_ms,
+        (low * one_slot_ms, high * one_slot_ms),
+        lean.tempo_percent,
+        lean.ci95_percent,
+        bpm=bpm,
+        slots=slots,
+        range_ms=half_ms,
+    )
+
+
+def _clock(takes: list[UUID]) -> tuple[int, tuple[float, Range] | None]:
+    """Return the player's clock, as a share of a slot, by the takes with the usual notes to the beat."""
+    seen = Take.objects.filter(pk__in=takes).exclude(reading__sizes=None).values_list("slots", "reading__sizes")
+    by_slots: dict[int, list[FloatArray]] = {}
+    for slots, sizes in seen:
+        if sizes:
+            by_slots.setdefault(slots, []).append(sizes)
+    if not by_slots:
+        return 1, None
+    slots, some = max(by_slots.items(), key=lambda item: len(item[1]))
+    free, free_sd = [sizes["free"][0] for sizes in some], [max(sizes["free_sd"][0], 0.05) ** 2 for sizes in some]
+    found = pool(free, free_sd, scale=SPREAD_OF_CLOCKS)
+    return slots, (exp(found.mean), (exp(found.ci95[0]), exp(found.ci95[1])))
