@@ -21,7 +21,7 @@ from giusto.arrays import FloatArray
 from giusto.drill import validate
 from giusto.figures.tendency import takes_differ
 from giusto.notes.match import match
-from giusto.practice.habit import habit
+from giusto.practice.habit import Habit, habit
 from giusto.ranges import sd_of
 from giusto.reading import Reading
 from giusto.reading.analyse import analyse
@@ -191,7 +191,7 @@ def after_takes(*, seed: int, wander_percent: float, players: int = KNOWN_PLAYER
         if last.tendency:
             tally.add("tendency", bias, last.tendency.ci95_percent)
             _note_verdict(tally, bias, last.tendency.verdict)
-        if found:
+        if isinstance(found, Habit):
             tally.add("habit", bias, found.ci95_percent)
             _note_verdict(tally, bias, found.verdict)
     return tally

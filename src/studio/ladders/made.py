@@ -8,6 +8,7 @@ from giusto.drill import Drill
 from giusto.drill.file import HIGHEST_BPM, FixedSilence
 from giusto.errors import GiustoError
 from giusto.practice.build_up import build_up
+from giusto.practice.ceiling import WEEKLY_BPM
 from giusto.practice.ladder import Ladder, ladder_of
 
 NOTE_BY_NOTE = "note by note"
@@ -16,7 +17,7 @@ MOST_SILENT, CYCLES = 8, 40  # ours: longest silence of such a ladder, and enoug
 NOTES = (1, 2, 3, 4)
 FUSED_CYCLES = 8  # ours, adjustable: a stage is done when it could go on
 STAGE_CYCLES = 12  # ours: long enough for that
-STREAK = {"kind": "streak", "clean": 3}  # common practice
+STREAK: dict[str, Any] = {"kind": "streak", "clean": 3}  # common practice
 
 
 def ladder_by(what: str, drill: Drill) -> Ladder:
@@ -37,6 +38,10 @@ def ladder_by(what: str, drill: Drill) -> Ladder:
         plain["drill"]["cycles"] = max(drill.cycles, CYCLES)
     elif what == "notes":
         plain["vary"] = {"what": "notes", "steps": sorted({*NOTES, drill.part.grid})}
+    elif what == "week":
+        bpm = drill.tempo.bpm
+        plain["rule"] = {"kind": "week", "clean": STREAK["clean"], "by": WEEKLY_BPM}
+        plain["vary"] = {"what": "tempo", "from": bpm, "to": min(bpm + MORE_BPM, HIGHEST_BPM), "by": 1}
     else:
         bpm = drill.tempo.bpm
         to = min(max(GOAL_BPM, bpm + MORE_BPM), HIGHEST_BPM)

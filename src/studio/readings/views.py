@@ -19,6 +19,7 @@ from giusto.reading.analyse import CLOSELY
 from giusto.schedule import Schedule
 from studio.accounts.requests import PlayerRequest
 from studio.drills.sentence.prose import short, title
+from studio.readings.ceiling import fast
 from studio.readings.climbed import climbed
 from studio.readings.comparison import compared
 from studio.readings.history import History, history
@@ -57,7 +58,7 @@ def reading(request: PlayerRequest, take_id: UUID) -> HttpResponse:
     context: dict[str, Any] = {"take": take, "plan": plan, "row": row, "form": NoteForm(instance=take)}
     context["is_pinned"] = request.session.get(PINNED) == str(take.pk)
     context["is_older"] = row.core_version != giusto.__version__
-    context["climb"] = climbed(take)
+    context |= {"climb": climbed(take), "fast": fast(take, plan)}
     if found is None:
         return render(request, "readings/reading.html", context)
     past = history(take, found)

@@ -84,7 +84,7 @@ class ReachTests(TestCase):
 
 
 class QuestPlusTests(TestCase):
-    """questplus (Jones 2018, an implementation of Watson 2017) on our grid: the same posterior, the same next length."""
+    """questplus (Watson 2017, J Vis 17(3):10) on our grid: the same posterior, the same next length."""
 
     def test_step_by_step(self) -> None:
         lengths = np.unique(np.round(2.0 ** np.arange(0, 10.1, 0.125)).astype(int))
@@ -118,7 +118,7 @@ class QuestPlusTests(TestCase):
 
 
 class PsignifitTests(TestCase):
-    """psignifit (Schütt et al. 2016, Vision Res 122:105) on the same data: threshold at three quarters and its range."""
+    """psignifit (Schütt et al. 2016, Vision Res 122:105) on the same data: the threshold at three quarters."""
 
     def test_the_same_threshold(self) -> None:
         for seed, half in ((5, 3.5), (6, 4.5)):

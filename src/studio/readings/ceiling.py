@@ -1,0 +1,86 @@
+"""How fast at all, for the page of a take that asked for it: a climbing click, or a burst without one."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from giusto.drill import Drill, validate
+from giusto.missing import Missing
+from giusto.practice.ceiling import WEEKLY_BPM, Burst, Ceiling, burst, ceiling, is_probe, working_bpm
+from giusto.schedule import Schedule
+from studio.drills.sentence.codec import query, words_of
+from studio.takes.material import plan_of
+from studio.takes.models import Take
+
+PROBE, BURST = "how-fast", "burst-alone"  # of the shelf
+
+
+@dataclass(frozen=True, slots=True)
+class Fast:
+    """What is known of how fast a player goes at all.
+
+    Attributes
+    ----------
+    probe : Ceiling, Missing or None
+    burst : Burst, Missing or None
+        Of this take, or of the newest one that asked for it.
+    working_bpm : int or None
+        The tempo to work at.
+    words : str
+        The drill to work with, as an address has it.
+    weekly_bpm : int
+        How much more in a week.
+    """
+
+    probe: Ceiling | Missing | None
+    burst: Burst | Missing | None
+    working_bpm: int | None
+    words: str
+    weekly_bpm: int = WEEKLY_BPM
+
+
+def fast(take: Take, plan: Schedule) -> Fast | None:
+    """Return what a take shows of how fast its player goes, None where it did not ask."""
+    slug = take.exercise.shelf_slug if take.exercise else ""
+    if not is_probe(plan.drill) and slug != BURST:
+        return None
+    if is_probe(plan.drill):
+        probe, other = _probe(take, plan), _newest(take, BURST)
+        struck = _burst(other, plan_of(other)) if other else None
+    else:
+        struck, other = _burst(take, plan), _newest(take, PROBE)
+        probe = _probe(other, plan_of(other)) if other else None
+    bpm = working_bpm(probe, struck)
+    return Fast(probe, struck, bpm, query(words_of(_working(plan.drill, bpm))) if bpm else "")
+
+
+def _probe(take: Take, plan: Schedule) -> Ceiling | Missing:
+    return ceiling(plan, take.onsets_s or [])
+
+
+def _burst(take: Take, plan: Schedule) -> Burst | Missing:
+    """Return what was struck alone: from the last click before the silence to the one that returns."""
+    onsets = np.array(take.onsets_s or [], dtype=np.float64)
+    if plan.silences:
+        span = plan.silences[0]
+        start_s, end_s = float(plan.seconds(span.start_tick)), float(plan.seconds(span.end_tick))
+        onsets = onsets[(onsets >= start_s) & (onsets <= end_s)]
+    return burst(onsets, slots=plan.drill.part.grid)
+
+
+def _newest(take: Take, slug: str) -> Take | None:
+    others = Take.objects.same_hand(take).ended().filter(exercise__shelf_slug=slug)
+    return others.order_by("-started_at").first()
+
+
+def _working(drill: Drill, bpm: int) -> Drill:
+    """Return the drill to work with: its notes, every beat heard, at one tempo."""
+    plain = drill.plain()
+    plain["giusto"], plain["name"] = "drill/1", ""
+    plain["tempo"] = {"bpm": bpm, "beat": drill.tempo.beat}
+    plain["clicks"]["silence"] = None
+    plain["part"]["play"] = "grid"
+    plain["cycles"] = 16
+    return validate(plain)
