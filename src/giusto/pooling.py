@@ -83,13 +83,12 @@ def pool(
     weight = np.exp(log_weight - log_weight.max())
     weight /= weight.sum()
     centre = float(weight @ mean)
-    return Pooled(
-        centre, _range(mean, np.sqrt(1 / precision + shared**2 + (alike * spread) ** 2), weight), float(weight @ spread)
-    )
+    sd = np.sqrt(1 / precision + shared**2 + (alike * spread) ** 2)
+    return Pooled(centre, range_of_mixture(mean, sd, weight), float(weight @ spread))
 
 
-def _range(mean: FloatArray, sd: FloatArray, weight: FloatArray) -> tuple[float, float]:
-    """Return the central range of a mixture of normals."""
+def range_of_mixture(mean: FloatArray, sd: FloatArray, weight: FloatArray) -> tuple[float, float]:
+    """Return the central 95 % range of a mixture of normals, weights summing to 1."""
     far = float(np.max(np.abs(mean)) + 12 * np.max(sd)) + sqrt(float(np.max(sd)))
 
     def end(share: float) -> float:

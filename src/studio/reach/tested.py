@@ -88,7 +88,7 @@ def tempi(player: Player) -> list[float]:
 
 def tested(player: Player, bpm: float, now: datetime) -> Tested | None:
     """Return what a player's silences near a tempo say; None where there are none that can be read."""
-    takes = _takes(player).filter(tempo_bpm__range=(bpm * (1 - NEAR), bpm * (1 + NEAR)))
+    takes = near(player, bpm)
     rows = list(
         Silence.objects.filter(take__in=takes)
         .exclude(outcome=Silence.Outcome.UNREADABLE)
@@ -109,6 +109,11 @@ def tested(player: Player, bpm: float, now: datetime) -> Tested | None:
     at = [2.0 ** (k / CURVE_POINTS * _octaves(longest)) for k in range(CURVE_POINTS + 1)]
     curve = reach_curve(beats, held, at, weights=weights)
     return Tested(bpm, silences, found, curve, _predicted(rows, list({row.take_id for row in rows}), bpm))
+
+
+def near(player: Player, bpm: float) -> TakeQuerySet:
+    """Return the player's takes near a tempo."""
+    return _takes(player).filter(tempo_bpm__range=(bpm * (1 - NEAR), bpm * (1 + NEAR)))
 
 
 def drill_to_try(beats: int, bpm: float) -> Drill:

@@ -12,6 +12,7 @@ from giusto.drill.file import HIGHEST_BPM, LOWEST_BPM
 from giusto.tempo import slot_ms
 from studio.accounts.requests import PlayerRequest
 from studio.drills.sentence.codec import query, words_of
+from studio.reach.alternation import alternation
 from studio.reach.picture import draw
 from studio.reach.tested import DRILL, drill_to_try, tempi, tested
 
@@ -33,6 +34,7 @@ def page(request: PlayerRequest) -> HttpResponse:
         "tested": found,
         "beat_s": beat_s,
         "picture": draw(found, beat_s) if found else None,
+        "alternation": alternation(request.user, bpm),
         "silent": following.clicks.silence,
         "play": f"{reverse('takes:play')}?{query(words)}",
     }

@@ -24,6 +24,7 @@ from studio.readings.climbed import climbed
 from studio.readings.comparison import compared
 from studio.readings.history import History, history
 from studio.readings.next_step import said
+from studio.readings.since import since_first
 from studio.readings.table import in_two_steps, table
 from studio.readings.words import sentence
 from studio.sheet.layout import PHONE, STANDING, STANDING_PHONE, TABLET, WIDE
@@ -69,7 +70,7 @@ def reading(request: PlayerRequest, take_id: UUID) -> HttpResponse:
             draw_standing(plan, columns, reading=found, thread=row.hanging) for columns in (STANDING, STANDING_PHONE)
         ]
         return render(request, "readings/standing.html", context)
-    context |= _in_full(plan, row, found, judgement, past)
+    context |= _in_full(take, plan, row, found, judgement, past)
     context["pinned"] = compared(_pinned(request, take), take)
     return render(request, "readings/reading.html", context)
 
@@ -143,11 +144,14 @@ def silence_rows(plan: Schedule, found: CoreReading) -> list[SilenceRow]:
     ]
 
 
-def _in_full(plan: Schedule, row: Reading, found: CoreReading, judgement: Judgement, past: History) -> dict[str, Any]:
+def _in_full(
+    take: Take, plan: Schedule, row: Reading, found: CoreReading, judgement: Judgement, past: History
+) -> dict[str, Any]:
     """Return what the page shows beside verdict and advice."""
     first, others = in_two_steps(table(found, plan.drill, judgement.tempo, past))
     return {
         "found": found,
+        "since": since_first(take),
         "pictures": [draw_take(plan, columns, reading=found, thread=row.hanging) for columns in (WIDE, TABLET, PHONE)],
         "silences": silence_rows(plan, found),
         "unreturned": plan.unreturned,

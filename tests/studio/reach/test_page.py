@@ -64,8 +64,24 @@ class ReachTests(TestCase):
 
     def test_queries_are_bounded(self) -> None:
         play(self.client, player=HOLDS)
-        with self.assertNumQueries(4):
+        with self.assertNumQueries(5):
             self.page()
         play(self.client, player=RUSHES, seed=2)
-        with self.assertNumQueries(4):
+        with self.assertNumQueries(5):
             self.page()
+
+
+class AlternationTests(TestCase):
+    def test_what_each_showed_and_how_they_stand_to_one_another(self) -> None:
+        for seed in range(5):
+            at = f"2026-11-2{seed}T11:00:00Z"
+            play(self.client, drill=plain(silence=None), player=HOLDS, seed=seed, started_at=at)
+        page = self.client.get(reverse("reach:page"), {"bpm": 96})
+        self.assertContains(page, "How much you lean on the click shows from three takes")
+        leaning = Player(clock_percent=2.5, hand_ms=4.0, alpha=0.8)
+        for seed in range(5):
+            play(self.client, drill=plain(silence=fixed(1, 7)), player=leaning, seed=seed)
+        page = self.client.get(reverse("reach:page"))
+        self.assertContains(page, "times</b> as wide from one to the next as with the click")
+        self.assertContains(page, "With the click, of a slot")
+        self.assertEqual(page.context["alternation"].found.alone_takes, 5)

@@ -3,7 +3,7 @@
 from django import template
 
 from giusto.practice.finding import Finding
-from studio.sheet.words import NBSP
+from studio.sheet.words import NBSP, lean_words
 from studio.vocabulary import spoken_place
 from studio.words import number, ordinal
 
@@ -13,6 +13,7 @@ A_HAIR, A_LITTLE = 2.5, 5.0  # ours: percent; below the least displacement that 
 
 
 register.filter("spoken", spoken_place)
+register.filter("lean_words", lean_words)
 
 
 @register.filter

@@ -1,0 +1,28 @@
+"""The first take against the latest, and the course between them."""
+
+from __future__ import annotations
+
+from django.test import TestCase
+
+from giusto.simulation.player import Player
+from tests.studio.playing import play
+
+
+class SinceTests(TestCase):
+    def test_a_lean_that_went_is_more_than_chance(self) -> None:
+        for day in range(8):
+            hand = Player(bias_percent=2.4 - 0.3 * day, clock_percent=0.5, hand_ms=3.0)
+            take = play(self.client, player=hand, seed=day, started_at=f"2026-11-{10 + day}T10:00:00Z")
+        page = self.client.get(take.get_absolute_url())
+        self.assertContains(page, "Since the first take")
+        lean = page.context["since"][0]
+        self.assertEqual((lean.name, lean.takes, lean.is_sure), ("Lean in the silence", 8, True))
+        self.assertIn("fast", lean.first)
+        self.assertIn("more than chance", page.content.decode())
+
+    def test_four_takes_at_least_and_nothing_of_what_came_later(self) -> None:
+        takes = [play(self.client, seed=day, started_at=f"2026-11-{10 + day}T10:00:00Z") for day in range(5)]
+        self.assertNotContains(self.client.get(takes[2].get_absolute_url()), "Since the first take")
+        page = self.client.get(takes[3].get_absolute_url())
+        self.assertEqual(page.context["since"][0].takes, 4)
+        self.assertContains(page, "may be chance")
