@@ -17,6 +17,7 @@ from studio.accounts.models import Player
 from studio.reach.tested import near
 
 MOST_TAKES, SHOWN = 120, 8  # ours: the newest
+FEWEST_INTERVALS = 24  # ours: on one side of a take; fewer say little of a spread
 SECONDS_A_DAY = 86_400
 COLUMNS = (
     "pk",
@@ -84,5 +85,5 @@ def _sides(row: dict[str, Any]) -> list[Side]:
 def _kept(row: dict[str, Any], measured: Iterable[tuple[bool, float | None, int]]) -> Iterable[Side]:
     day = row["started_at"].timestamp() / SECONDS_A_DAY
     for is_alone, sd_ms, n in measured:
-        if sd_ms and n > 1:
+        if sd_ms and n >= FEWEST_INTERVALS:
             yield Side(day, is_alone, 100 * sd_ms / slot_ms(row["tempo_bpm"], row["slots"]), int(n))

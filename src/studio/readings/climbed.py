@@ -33,6 +33,11 @@ class Climbed:
     here: str
 
     @property
+    def leads(self) -> bool:
+        """Whether the ladder says what to play next: it does until its top is reached."""
+        return not self.standing.step.done
+
+    @property
     def is_open(self) -> bool:
         """Whether the player is to say if the take was clean."""
         return self.done is not None and self.done.tried.clean is None

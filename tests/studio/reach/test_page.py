@@ -80,7 +80,7 @@ class AlternationTests(TestCase):
         self.assertContains(page, "How much you lean on the click shows from three takes")
         leaning = Player(clock_percent=2.5, hand_ms=4.0, alpha=0.8)
         for seed in range(5):
-            play(self.client, drill=plain(silence=fixed(1, 7)), player=leaning, seed=seed)
+            play(self.client, drill=plain(silence=fixed(1, 7), cycles=8), player=leaning, seed=seed)
         page = self.client.get(reverse("reach:page"))
         self.assertContains(page, "times</b> as wide from one to the next as with the click")
         self.assertContains(page, "With the click, of a slot")
