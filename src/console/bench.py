@@ -9,6 +9,7 @@ import numpy as np
 
 from giusto.simulation.benchmark import HANDS, Tally, after_takes, benchmark, cost, lost_beats, odd_hands, slips
 from giusto.simulation.fuzz import case
+from giusto.simulation.learner import schools
 
 HEAD = (
     f"{'player':8} {'silent':>6} {'takes':>5} {'notes':>7} {'wrong %':>7} {'RMSE/o':>6}"
@@ -38,11 +39,17 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--repeats", type=positive, default=1, help="takes for each cell and bias (1)")
     parser.add_argument("--hands", nargs="+", choices=list(HANDS), default=list(HANDS), help="kinds of player (all)")
     parser.add_argument("--odd", type=whole, default=5000, help="odd takes of odd drills that must not fail (5000)")
+    parser.add_argument(
+        "--learners", type=whole, default=0, help="learners on each school's ladder; nothing else then (0)"
+    )
     parser.add_argument("--no-cost", action="store_true", help="leave out time and memory")
 
 
 def run(chosen: argparse.Namespace) -> None:
     """Print the table, a row for each kind of player and length of silence, then all together."""
+    if chosen.learners:
+        climb_schools(chosen.learners, seed=chosen.seed)
+        return
     print(HEAD)
     total = Tally()
     for kind, silent, tally in benchmark(seed=chosen.seed, repeats=chosen.repeats, hands=chosen.hands):
@@ -73,6 +80,17 @@ def run(chosen: argparse.Namespace) -> None:
         print(f"\n{'notes':>8} {'ms a thousand notes':>20} {'peak MB':>8}")
         for line in cost(seed=chosen.seed):
             print(f"{line.notes:8d} {line.ms_per_thousand:20.1f} {line.peak_mb:8.1f}")
+
+
+def climb_schools(learners: int, *, seed: int) -> None:
+    """Print what came of each school's ladder for the same simulated learners."""
+    print(f"{'school':26} {'clean %':>7} {'reached':>8} {'days':>5} {'worst stall':>11}")
+    for name, found in schools(seed=seed, learners=learners):
+        days = [one.days for one in found if one.days]
+        middle = f"{np.median(days):5.0f}" if days else f"{'':5}"
+        clean, stall = 100 * np.mean([one.share_clean for one in found]), np.median([one.worst_stall for one in found])
+        print(f"{name:26} {clean:7.0f} {f'{len(days)}/{len(found)}':>8} {middle} {stall:8.0f} days")
+        sys.stdout.flush()
 
 
 def odd_takes(count: int, *, seed: int) -> str:
