@@ -13,6 +13,7 @@ from playwright.sync_api import Page
 
 from giusto.schedule import Schedule
 from studio.drills.models import OwnDrill
+from studio.ladders.models import Ladder
 from studio.takes.models import Take
 from tests.browser.scripts import CAPTURE_CLICKS, STEADY_CLOCK, WATCH_CHANGES
 from tests.browser.served import SERVED, ServedTestCase
@@ -275,6 +276,9 @@ class EveryPageTests(ServedTestCase):
             "/log/deleted/",
             "/method/",
             "/you/",
+            "/climb/",
+            *(ladder.get_absolute_url() for ladder in Ladder.objects.all()[:2]),
+            "/reach/",
             f"{Take.objects.filter(reading__refusal='').latest('started_at').get_absolute_url()}silence/1/",
         )
 

@@ -89,7 +89,7 @@ def climb(ladder: Ladder, learner: Learner, *, seed: int) -> Climbed:
             step = next_step(ladder, attempts, at=now, off=is_off)
             if step.done or _is_there(ladder, step):
                 return Climbed(_share(attempts), day + 1, max(worst, day - risen))
-            if step.needs is None and number:
+            if step.needs is None and number and ladder.rule.kind != "band":
                 break  # today asks for nothing more
             chance = 1 / (1 + exp((step.rung - skill + learner.off_loss * is_off) / learner.slope))
             attempts.append(Attempt(now, step.rung, bool(rng.random() < chance), MINUTES, is_off))

@@ -82,6 +82,7 @@ class RuleForm(forms.Form):
         super().__init__(given, initial=initial, auto_id="id_rule_%s")
         self.made: CoreLadder | None = None
         for name, field in self.fields.items():
+            field.widget.attrs["aria-label"] = field.label
             if name in self.errors:
                 field.widget.attrs["aria-invalid"] = "true"
         for name in _unused(ladder.core.vary.what, self.kind_shown):
