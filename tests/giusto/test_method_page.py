@@ -3,9 +3,13 @@
 from pathlib import Path
 from unittest import TestCase
 
-from giusto.figures.silence import HELD_SHARE, READABLE_PER_BEAT, READABLE_SHARE, SLIP_NEAR
+from giusto.figures.silence import HELD_SHARE, READABLE_PER_BEAT, READABLE_SHARE, SLIP_NEAR, WIDER
+from giusto.figures.tendency import FEWEST_EARLIER, TAKES_WIDER, WANDER_ALIKE, WANDER_PERCENT
 from giusto.notes.chance import JUMPS, UNPAIRED
-from giusto.practice.clean import LIMITS
+from giusto.practice.ceiling.probe import LEAST_NOTES, MOST_NOTES, WITH_IT
+from giusto.practice.ceiling.working import WEEKLY_BPM, WORKING_SHARE
+from giusto.practice.clean import FAR_INSIDE, LIMITS
+from giusto.practice.reach.estimate import HALF_LIFE_DAYS, SURE_WITHIN
 from giusto.schedule.timeline import REACTION_S
 from giusto.timekeeper.prior import ALPHA_PRIOR, CLOCK_PRIOR, HAND_PRIOR_MS
 
@@ -15,7 +19,8 @@ PAGE = " ".join((Path(__file__).parents[2] / "docs/method.md").read_text(encodin
 class MethodPageTests(TestCase):
     def test_each_number_is_the_constant(self) -> None:
         (clock, clock_sd), (hand_ms, hand_sd), (alpha, alpha_sd) = CLOCK_PRIOR, HAND_PRIOR_MS, ALPHA_PRIOR
-        self.assertEqual((READABLE_SHARE, SLIP_NEAR), (0.5, 0.25))  # in words on the page
+        in_words = (READABLE_SHARE, SLIP_NEAR, FAR_INSIDE, WORKING_SHARE, WEEKLY_BPM, FEWEST_EARLIER, SURE_WITHIN)
+        self.assertEqual(in_words, (0.5, 0.25, 0.5, 0.8, 5, 10, 1.25))
         for phrase in (
             f"(clock {100 * clock:g} %, hand {hand_ms:g} ms, α {alpha:g},",
             f"spreads of {clock_sd:g}, {hand_sd:g} and {alpha_sd:g}",
@@ -27,6 +32,14 @@ class MethodPageTests(TestCase):
             f"a spread within {LIMITS.spread_percent:g} % of a slot",
             f"at most {LIMITS.missed_percent:g} % of the notes missed",
             f"{REACTION_S:g} s after the click",
+            f"{WIDER:g} times as wide (ours, by `./giusto bench`: what the sizes",
+            f"{WANDER_PERCENT:g} % (ours) that all silences",
+            f"{WANDER_ALIKE:g} (ours, by `./giusto bench`)",
+            f"times {TAKES_WIDER:g}, ours",
+            f"{TAKES_WIDER:g} times as wide as the mixture's",
+            f"an older one counting half for each {HALF_LIFE_DAYS:g} days",
+            f"{100 * LEAST_NOTES:g} to {100 * MOST_NOTES:g} % of the asked notes",
+            f"is at least {WITH_IT:g}, a spread of a sixth",
         ):
             with self.subTest(phrase):
                 self.assertIn(phrase, PAGE)

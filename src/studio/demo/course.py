@@ -59,7 +59,7 @@ def make_demo(now: datetime, weeks: int = WEEKS) -> int:
         take = play(player, made)
         if text := NOTES.get(total):
             annotate_take(player=player, take=take, note=text)
-    return total + climb(player, last_evening(now), weeks)
+    return total + climb(player, last_evening(now), min(weeks, WEEKS))
 
 
 def last_evening(now: datetime) -> datetime:

@@ -1,12 +1,17 @@
 """The demo takes, and readings made anew."""
 
 import io
+from itertools import pairwise
 
 from django.core.management import call_command
 from django.test import TestCase
 from django.urls import reverse
+from django.utils import timezone
 
-from studio.accounts.models import local_player
+from studio.accounts.models import Player, local_player
+from studio.exercises.models import Session
+from studio.ladders.models import Ladder
+from studio.ladders.standing import standings
 from studio.takes.models import Take
 
 
@@ -38,7 +43,7 @@ class DemoTests(TestCase):
         call_command("pages", times=1, stdout=out)
         lines = out.getvalue().splitlines()
         self.assertEqual(lines[0], f"{Take.objects.count()} takes")
-        self.assertEqual(len(lines), 10)
+        self.assertEqual(len(lines), 13)
         self.assertNotIn("answered", out.getvalue())
 
     def test_every_page_of_the_log_and_every_reading_opens(self) -> None:
@@ -70,3 +75,13 @@ class DemoTests(TestCase):
         before = Take.objects.count()
         call_command("demo", "--if-new", stdout=io.StringIO())
         self.assertEqual(Take.objects.count(), before)
+
+    def test_her_ladders_tell_of_a_fall_an_off_day_a_break_and_a_goal(self) -> None:
+        player = Player.objects.get(username="demo")
+        found = {one.ladder.spec["rule"]["kind"]: one for one in standings(Ladder.objects.of(player), timezone.now())}
+        self.assertEqual(set(found), {"streak", "edge", "stay"})
+        self.assertTrue(found["streak"].step.done)
+        self.assertIn(False, [one.clean for one in found["streak"].tried])
+        self.assertEqual(Session.objects.filter(player=player, is_off=True).count(), 1)
+        days = sorted({one.at.date() for standing in found.values() for one in standing.tried})
+        self.assertGreaterEqual(max((b - a).days for a, b in pairwise(days)) - 1, 9)

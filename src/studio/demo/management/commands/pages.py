@@ -12,6 +12,7 @@ from django.test import Client
 from django.urls import reverse
 
 from studio.accounts.models import demo_player, local_player
+from studio.ladders.models import Ladder
 from studio.takes.models import Take
 
 
@@ -51,4 +52,6 @@ def _pages(take: Take | None) -> dict[str, str]:
         address = take.get_absolute_url()
         pages |= {"reading": address, "standing": f"{address}?view=standing", "one silence": f"{address}silence/1/"}
         pages["play again"] = f"{reverse('takes:play')}?again={take.pk}"
-    return pages
+    pages |= {"ladders": reverse("ladders:all"), "reach": reverse("reach:page")}
+    ladder = Ladder.objects.filter(player=take.player).first() if take else None
+    return pages | ({"a ladder": ladder.get_absolute_url()} if ladder else {})
