@@ -27,8 +27,9 @@ from studio.takes.models import Silence, Take, TakeQuerySet
 NEAR = 0.12  # ours: of the tempo; three notches of the traditional scale
 MOST_SILENCES, MOST_TAKES = 1000, 1000  # ours: the newest
 DRILL = "two-heard-two-silent"  # of the shelf: what reach is tested with, at the asked length
+TOLD_BY = 40  # ours: the newest takes that tell clock and lean
 SPREAD_OF_CLOCKS = 0.25  # ours, weak: how far a player's log clock differs from take to take
-CURVE_POINTS = 60
+CURVE_POINTS = 36
 TESTED_CYCLES = 24  # ours: long enough for some silences of the asked length
 SECONDS_A_DAY = 86_400
 COLUMNS = ("number", "beats", "outcome", "return_low_ms", "return_high_ms", "lean_percent", "lean_low_percent")
@@ -108,7 +109,7 @@ def tested(player: Player, bpm: float, now: datetime) -> Tested | None:
     longest = max(*beats, found.next_beats, found.beats or 1.0)
     at = [2.0 ** (k / CURVE_POINTS * _octaves(longest)) for k in range(CURVE_POINTS + 1)]
     curve = reach_curve(beats, held, at, weights=weights)
-    return Tested(bpm, silences, found, curve, _predicted(rows, list({row.take_id for row in rows}), bpm))
+    return Tested(bpm, silences, found, curve, _predicted(rows, list(dict.fromkeys(row.take_id for row in rows))[:TOLD_BY], bpm))
 
 
 def near(player: Player, bpm: float) -> TakeQuerySet:
@@ -140,7 +141,7 @@ def _takes(player: Player) -> TakeQuerySet:
 
 def _predicted(rows: Sequence[Silence], takes: list[UUID], bpm: float) -> Predicted | None:
     """Return the reach that clock and lean of these takes let expect."""
-    lean = habit(leans_by_take(row for row in rows if row.lean_percent is not None))
+    lean = habit(leans_by_take(row for row in rows if row.lean_percent is not None and row.take_id in takes))
     slots, clock = _clock(takes)
     if not isinstance(lean, Habit) or clock is None:
         return None

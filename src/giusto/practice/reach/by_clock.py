@@ -13,8 +13,8 @@ from giusto.practice.reach.estimate import HELD_SHARE, LONGEST, SHORTEST
 from giusto.ranges import Z95, Range, sd_of
 from giusto.tempo import slot_ms
 
-POINTS = 21  # ours: equally likely values that stand for what is likely of clock and of lean
-LENGTHS = 2.0 ** np.arange(SHORTEST, LONGEST, 0.02)  # beats
+POINTS = 13  # ours: equally likely values that stand for what is likely of clock and of lean
+LENGTHS = 2.0 ** np.arange(SHORTEST, LONGEST, 0.03)  # beats
 
 
 @dataclass(frozen=True, slots=True)

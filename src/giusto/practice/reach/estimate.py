@@ -19,6 +19,7 @@ SPREADS = np.linspace(0.3, 1.2, 7)  # octaves; by the contract, integrated over
 LAPSES = np.linspace(0.0, 0.05, 3)  # by the contract, as well
 SHORTEST, LONGEST, STEP = -2.0, 12.0, 0.05  # ours: log2 of a quarter of a beat and of 4,096, and the grid between
 LONGEST_NEXT = 1024  # ours: beats of a silence that is proposed
+UNLIKELY = 1e-9  # ours: of the likeliest point's weight
 SURE_WITHIN = 1.25  # by the order: a test of reach ends when its range lies within a quarter
 HALF_LIFE_DAYS = 28.0  # ours: an older silence counts half for each four weeks
 
@@ -160,7 +161,9 @@ class _Fit:
             yes, no = float(counts[here & held].sum()), float(counts[here & ~held].sum())
             log_weight += yes * np.log(np.maximum(chance, 1e-12)) + no * np.log(np.maximum(1 - chance, 1e-12))
         weight = np.exp(log_weight - log_weight.max())
-        self.weight: FloatArray = weight / weight.sum()
+        likely = weight > UNLIKELY  # the rest tells nothing, and costs as much
+        self.half, self.spread, self.lapse = self.half[likely], self.spread[likely], self.lapse[likely]
+        self.weight: FloatArray = weight[likely] / weight[likely].sum()
 
     def chance(self, x: float) -> FloatArray:
         """Return the chance at a log length, for each point of the grid."""
