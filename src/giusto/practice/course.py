@@ -89,8 +89,8 @@ def course(values: ArrayLike, variances: ArrayLike, at: ArrayLike, *, scale: flo
 def _line(design: FloatArray, y: FloatArray, variance: FloatArray) -> tuple[FloatArray, FloatArray, float]:
     """Return where the line begins and ends, their covariance, and the log likelihood of the spread."""
     weighed = design / variance[:, None]
-    cov = np.linalg.inv(design.T @ weighed)
-    mean = cov @ (weighed.T @ y)
+    cov: FloatArray = np.linalg.inv(design.T @ weighed).astype(np.float64)
+    mean: FloatArray = (cov @ (weighed.T @ y)).astype(np.float64)
     left = float(np.sum((y - design @ mean) ** 2 / variance))
     return mean, cov, -0.5 * (float(np.sum(np.log(variance))) + left) + 0.5 * float(np.linalg.slogdet(cov)[1])
 

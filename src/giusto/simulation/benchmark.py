@@ -49,7 +49,7 @@ ODD_HANDS: dict[str, tuple[dict[str, float], tuple[int, int, int, int]]] = {
     "carried": ({"clock_percent": 1.5, "hand_ms": 8.0, "clock_lag": 0.5}, (96, 2, 2, 2)),
     "1/f": ({"clock_percent": 1.5, "hand_ms": 8.0, "wander_percent": 1.5}, (96, 2, 2, 2)),
 }
-ODD_BIASES, ODD_TAKES, ODD_CYCLES = (-2.0, -1.0, -0.5, 0.0, 0.0, 0.0, 0.5, 1.0, 2.0), 81, 16
+ODD_BIASES, ODD_TAKES, ODD_CYCLES = (-2.0, -1.0, -0.5, 0.0, 0.0, 0.0, 0.5, 1.0, 2.0), 243, 16
 KNOWN_PLAYERS, KNOWN_TAKES = 54, 12
 # Bias as a share of the most; the most is 6 %, and less where 0.4 beat would be left behind.
 BIASES = (-1.0, -0.5, -0.25, -0.1, 0.0, 0.0, 0.0, 0.1, 0.25, 0.5, 1.0)

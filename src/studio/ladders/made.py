@@ -33,8 +33,8 @@ def ladder_by(what: str, drill: Drill) -> Ladder:
         silence = drill.clicks.silence
         if not isinstance(silence, FixedSilence):
             raise GiustoError("it has no silence of one length", code="silence")
-        to = max(MOST_SILENT, silence.silent)
-        plain["vary"] = {"what": "silence", "from": silence.silent, "to": to, "by": 1}
+        longest = max(MOST_SILENT, silence.silent)
+        plain["vary"] = {"what": "silence", "from": silence.silent, "to": longest, "by": 1}
         plain["drill"]["cycles"] = max(drill.cycles, CYCLES)
     elif what == "notes":
         plain["vary"] = {"what": "notes", "steps": sorted({*NOTES, drill.part.grid})}

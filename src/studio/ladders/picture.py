@@ -175,7 +175,7 @@ def _small(one: Tried, sketches: dict[UUID, list[float]]) -> Small:
 
 def _sketches(takes: Iterable[UUID]) -> dict[UUID, list[float]]:
     rows = Reading.objects.filter(take__in=list(takes)).exclude(sketch=None).values_list("take", "sketch")
-    return dict(rows)
+    return {take: sketch for take, sketch in rows if sketch}
 
 
 def summary(standing: Standing) -> str:

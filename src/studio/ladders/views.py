@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from dataclasses import dataclass
 from typing import Any
 from uuid import UUID
 
@@ -39,6 +40,16 @@ MOST_TOLD = 20  # ours: faults of one file
 SAID = {"clean": True, "not-clean": False, "": None}
 
 
+@dataclass(frozen=True, slots=True)
+class Line:
+    """A ladder in the list of them: what it asks now, why, and where it stands."""
+
+    standing: Standing
+    asked: str
+    why: str
+    goal: str
+
+
 @require_safe
 def ladders(request: PlayerRequest) -> HttpResponse:
     """List the player's ladders, each with what it asks now, and the ladders that are ready."""
@@ -49,22 +60,18 @@ def _all(request: PlayerRequest, file: FileForm) -> HttpResponse:
     own = list(_visible(request))
     today = timezone.localdate()
     lines = [
-        {
-            "ladder": standing.ladder,
-            "standing": standing,
-            "asked": asked(standing.ladder.core, standing.step),
-            "goal": goal(standing),
-            "why": why(standing.ladder.core, standing.step, today, is_off=standing.is_off),
-        }
+        Line(
+            standing=standing,
+            asked=asked(standing.ladder.core, standing.step),
+            why=why(standing.ladder.core, standing.step, today, is_off=standing.is_off),
+            goal=goal(standing),
+        )
         for standing in standings(own, timezone.now())
     ]
-    following = next((line for line in lines if not line["standing"].step.done), None)
-    if following:
-        following["is_next"] = True
     begun = {ladder.slug for ladder in own}
     shelf = [(one, school(one.ladder)) for one in ready().values() if one.slug not in begun]
     deleted = Ladder.objects.of(request.user).filter(pk=uuid_of(request.GET.get("deleted"))).first()
-    context = {"lines": lines, "ready": shelf, "file": file, "deleted": deleted}
+    context = {"lines": lines, "following": _following(lines), "ready": shelf, "file": file, "deleted": deleted}
     return render(request, "ladders/all.html", context, status=422 if file.is_bound else 200)
 
 
@@ -173,6 +180,11 @@ def bring_in(request: PlayerRequest) -> HttpResponse:
         except actions.ClimbError as error:
             form.add_error("file", str(error))
     return _all(request, form)
+
+
+def _following(lines: list[Line]) -> Line | None:
+    """Return the first ladder that is not climbed to its top yet."""
+    return next((line for line in lines if not line.standing.step.done), None)
 
 
 def _shown(ladder: Ladder, form: RuleForm) -> dict[str, Any]:

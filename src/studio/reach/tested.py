@@ -11,7 +11,6 @@ from uuid import UUID
 
 from django.db.models import Exists, OuterRef
 
-from giusto.arrays import FloatArray
 from giusto.drill import Drill, validate
 from giusto.drill.file import FixedSilence
 from giusto.pooling import pool
@@ -29,7 +28,7 @@ MOST_SILENCES, MOST_TAKES = 1000, 1000  # ours: the newest
 DRILL = "two-heard-two-silent"  # of the shelf: what reach is tested with, at the asked length
 TOLD_BY = 40  # ours: the newest takes that tell clock and lean
 SPREAD_OF_CLOCKS = 0.25  # ours, weak: how far a player's log clock differs from take to take
-CURVE_POINTS = 36
+CURVE_POINTS = 60
 TESTED_CYCLES = 24  # ours: long enough for some silences of the asked length
 SECONDS_A_DAY = 86_400
 COLUMNS = ("number", "beats", "outcome", "return_low_ms", "return_high_ms", "lean_percent", "lean_low_percent")
@@ -109,7 +108,8 @@ def tested(player: Player, bpm: float, now: datetime) -> Tested | None:
     longest = max(*beats, found.next_beats, found.beats or 1.0)
     at = [2.0 ** (k / CURVE_POINTS * _octaves(longest)) for k in range(CURVE_POINTS + 1)]
     curve = reach_curve(beats, held, at, weights=weights)
-    return Tested(bpm, silences, found, curve, _predicted(rows, list(dict.fromkeys(row.take_id for row in rows))[:TOLD_BY], bpm))
+    newest = list(dict.fromkeys(row.take_id for row in rows))[:TOLD_BY]
+    return Tested(bpm, silences, found, curve, _predicted(rows, newest, bpm))
 
 
 def near(player: Player, bpm: float) -> TakeQuerySet:
@@ -162,7 +162,7 @@ def _predicted(rows: Sequence[Silence], takes: list[UUID], bpm: float) -> Predic
 def _clock(takes: list[UUID]) -> tuple[int, tuple[float, Range] | None]:
     """Return the player's clock, as a share of a slot, by the takes with the usual notes to the beat."""
     seen = Take.objects.filter(pk__in=takes).exclude(reading__sizes=None).values_list("slots", "reading__sizes")
-    by_slots: dict[int, list[FloatArray]] = {}
+    by_slots: dict[int, list[dict[str, list[float]]]] = {}
     for slots, sizes in seen:
         if sizes:
             by_slots.setdefault(slots, []).append(sizes)

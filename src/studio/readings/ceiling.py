@@ -46,6 +46,8 @@ def fast(take: Take, plan: Schedule) -> Fast | None:
     slug = take.exercise.shelf_slug if take.exercise else ""
     if not is_probe(plan.drill) and slug != BURST:
         return None
+    probe: Ceiling | Missing | None
+    struck: Burst | Missing | None
     if is_probe(plan.drill):
         probe, other = _probe(take, plan), _newest(take, BURST)
         struck = _burst(other, plan_of(other)) if other else None

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from giusto.practice.comparison import Difference, compare
 from giusto.practice.judge import judge
 from studio.drills.sentence.prose import short
+from studio.readings.change import Change, points, times
 from studio.readings.words import verdict_words
 from studio.sheet.words import NBSP, lean_words, signed_ms
 from studio.takes.material import plan_of
@@ -23,24 +24,13 @@ NAMES = {
 
 
 @dataclass(frozen=True, slots=True)
-class Line:
-    """One figure of two takes."""
-
-    name: str
-    before: str
-    after: str
-    change: str
-    judged: str
-
-
-@dataclass(frozen=True, slots=True)
 class Comparison:
     """The pinned take, and the figures of both."""
 
     take: Take
     short: str
     verdict: str
-    lines: list[Line]
+    lines: list[Change]
     is_first: bool
     is_same_drill: bool
 
@@ -59,13 +49,13 @@ def compared(pinned: Take | None, take: Take) -> Comparison | None:
     return Comparison(pinned, short(plan.drill), said, lines, is_first, same)
 
 
-def _line(found: Difference) -> Line:
-    return Line(
+def _line(found: Difference) -> Change:
+    return Change(
         name=NAMES[found.figure],
         before=_shown(found.figure, found.before),
         after=_shown(found.figure, found.after),
         change=_change(found),
-        judged="more than chance" if found.more_than_chance else "may be chance",
+        is_sure=found.more_than_chance,
     )
 
 
@@ -82,10 +72,9 @@ def _shown(figure: str, value: float) -> str:
 def _change(found: Difference) -> str:
     low, high = found.ci95
     if found.figure == "tempo":
-        return f"{found.change:+.1f} points, {low:+.1f} to {high:+.1f}".replace("-", "−")
+        return points(found.change, low, high)
     if found.figure == "place":
         return f"{round(found.change):+}{NBSP}ms, {round(low):+} to {round(high):+}".replace("-", "−")
     if found.figure == "correction":
-        change, low, high = (round(100 * value) for value in (found.change, low, high))
-        return f"{change:+} points, {low:+} to {high:+}".replace("-", "−")
-    return f"{found.change:.2f} times, {low:.2f} to {high:.2f}"
+        return points(100 * found.change, 100 * low, 100 * high, digits=0)
+    return times(found.change, low, high)

@@ -12,6 +12,7 @@ from giusto.practice.course import Course, course
 from giusto.practice.findings import INDEPENDENT_SHARE
 from giusto.ranges import sd_of
 from giusto.tempo import slot_ms
+from studio.readings.change import Change, points, times
 from studio.sheet.words import NBSP, lean_words
 from studio.takes.models import Take
 
@@ -29,15 +30,11 @@ COLUMNS = (
 
 
 @dataclass(frozen=True, slots=True)
-class Line:
-    """One figure over an exercise's takes, in words."""
+class Since:
+    """How many takes there are, and the figures that they tell of."""
 
-    name: str
-    first: str
-    latest: str
-    change: str
     takes: int
-    is_sure: bool
+    lines: list[Change]
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,40 +46,41 @@ class _Point:
     variance: float
 
 
-def since_first(take: Take) -> list[Line]:
-    """Return how a take's exercise went, up to this take; nothing where there are too few takes."""
+def since_first(take: Take) -> Since | None:
+    """Return how a take's exercise went, up to this take; None where there are too few takes."""
     if take.exercise_id is None:
-        return []
+        return None
     takes = Take.objects.filter(player=take.player_id, input=take.input, deleted_at=None, exercise=take.exercise_id)
     rows = list(takes.filter(started_at__lte=take.started_at).order_by("-started_at").values(*COLUMNS)[:MOST_TAKES])
-    return list(_lines(rows[::-1]))
+    lines = list(_lines(rows[::-1]))
+    return Since(len(rows), lines) if lines else None
 
 
-def _lines(rows: list[dict[str, Any]]) -> Iterator[Line]:
-    for name, points, scale, is_size in (
+def _lines(rows: list[dict[str, Any]]) -> Iterator[Change]:
+    for name, told, scale, is_size in (
         ("Lean in the silence", list(_leans(rows)), SPREAD_OF_TAKES_PERCENT, False),
         ("Spread with the click, of a slot", list(_spreads(rows)), SPREAD_OF_LOGS, True),
         ("Spread of your clock, of a slot", list(_clocks(rows)), SPREAD_OF_LOGS, True),
     ):
         found = course(
-            [point.value for point in points],
-            [point.variance for point in points],
-            [point.day for point in points],
+            [point.value for point in told],
+            [point.variance for point in told],
+            [point.day for point in told],
             scale=scale,
         )
         if isinstance(found, Course):
             yield _line(name, found, is_size=is_size)
 
 
-def _line(name: str, found: Course, *, is_size: bool) -> Line:
+def _line(name: str, found: Course, *, is_size: bool) -> Change:
     low, high = found.ci95
     if is_size:
         first, latest = (f"{exp(value):.1f}{NBSP}%" for value in (found.first, found.latest))
-        change = f"{exp(found.change):.2f} times, {exp(low):.2f} to {exp(high):.2f}"
+        change = times(exp(found.change), exp(low), exp(high))
     else:
         first, latest = lean_words(found.first), lean_words(found.latest)
-        change = f"{found.change:+.1f} points, {low:+.1f} to {high:+.1f}".replace("-", "−")
-    return Line(name, first, latest, change, found.takes, found.more_than_chance)
+        change = points(found.change, low, high)
+    return Change(name, first, latest, change, found.more_than_chance)
 
 
 def _leans(rows: list[dict[str, Any]]) -> Iterator[_Point]:

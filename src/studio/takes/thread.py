@@ -28,7 +28,8 @@ def sketch_of(thread: Thread) -> list[float]:
     """Return a thread's clock in a few points, in ms, from the first caught note to the last."""
     first, last = seen(thread)
     clock_ms = thread.clock_ms[first : last + 1]
-    return np.round(clock_ms[:: max(1, clock_ms.size // SKETCHED)], 1).tolist()
+    found: list[float] = np.round(clock_ms[:: max(1, clock_ms.size // SKETCHED)], 1).tolist()
+    return found
 
 
 def path_of(sketch: Sequence[float], *, width: float, height: float) -> str:

@@ -15,14 +15,15 @@ class SinceTests(TestCase):
             take = play(self.client, player=hand, seed=day, started_at=f"2026-11-{10 + day}T10:00:00Z")
         page = self.client.get(take.get_absolute_url())
         self.assertContains(page, "Since the first take")
-        lean = page.context["since"][0]
-        self.assertEqual((lean.name, lean.takes, lean.is_sure), ("Lean in the silence", 8, True))
-        self.assertIn("fast", lean.first)
+        since = page.context["since"]
+        lean = since.lines[0]
+        self.assertEqual((since.takes, lean.name, lean.is_sure), (8, "Lean in the silence", True))
+        self.assertIn("fast", lean.before)
         self.assertIn("more than chance", page.content.decode())
 
     def test_four_takes_at_least_and_nothing_of_what_came_later(self) -> None:
         takes = [play(self.client, seed=day, started_at=f"2026-11-{10 + day}T10:00:00Z") for day in range(5)]
         self.assertNotContains(self.client.get(takes[2].get_absolute_url()), "Since the first take")
         page = self.client.get(takes[3].get_absolute_url())
-        self.assertEqual(page.context["since"][0].takes, 4)
+        self.assertEqual(page.context["since"].takes, 4)
         self.assertContains(page, "may be chance")

@@ -133,11 +133,13 @@ class _Line:
         both = _whitened(np.column_stack([design, y]), hand)
         white, white_y = both[:, :k], both[:, k]
         cross = white.T @ white
-        self.mean: FloatArray = np.linalg.solve(cross, white.T @ white_y)
+        mean: FloatArray = np.linalg.solve(cross, white.T @ white_y).astype(np.float64)
+        self.mean = mean
         self.rest: FloatArray = y - design @ self.mean
         left = max(float(np.sum((white_y - white @ self.mean) ** 2)), 1e-12)
         self.free = n - k
-        self.chol: FloatArray = np.linalg.cholesky(np.linalg.inv(cross) * left / self.free)
+        chol: FloatArray = np.linalg.cholesky(np.linalg.inv(cross) * left / self.free).astype(np.float64)
+        self.chol = chol
         scale = float(np.mean(y))  # a unit that does not depend on the tempo
         _, log_det = np.linalg.slogdet(cross)
         self.evidence = -0.5 * self.free * log(left / scale**2) - 0.5 * float(log_det) - 0.5 * k * log(n)
