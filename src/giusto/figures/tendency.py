@@ -25,7 +25,7 @@ WANDER_PERCENT = 0.08
 WANDER_ALIKE = 0.75
 # How far one player's takes lean apart in truth, in percent: the scale of what earlier takes have to tell. Ours, weak.
 SPREAD_OF_TAKES_PERCENT = 0.5
-TAKES_WIDER = 1.05  # ours: what a dozen takes leave uncertain of that, by ./giusto bench
+TAKES_WIDER = 1.1  # ours: what a dozen takes leave uncertain of that, by ./giusto bench
 FEWEST_EARLIER = 10  # ours: earlier takes without which that is not told
 SLOWEST = 0.1  # ours: of the tempo asked; what is slower stands for this
 STEADY_PERCENT = 1.0  # by the contract of reading/1

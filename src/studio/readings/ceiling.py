@@ -38,7 +38,15 @@ class Fast:
     burst: Burst | Missing | None
     working_bpm: int | None
     words: str
+    is_burst: bool
     weekly_bpm: int = WEEKLY_BPM
+
+    @property
+    def headline(self) -> str:
+        """What the take that asked for it showed, in a sentence; nothing where it is too little."""
+        if self.is_burst:
+            return _burst_words(self.burst) if isinstance(self.burst, Burst) else ""
+        return _probe_words(self.probe) if isinstance(self.probe, Ceiling) else ""
 
 
 def fast(take: Take, plan: Schedule) -> Fast | None:
@@ -55,7 +63,19 @@ def fast(take: Take, plan: Schedule) -> Fast | None:
         struck, other = _burst(take, plan), _newest(take, PROBE)
         probe = _probe(other, plan_of(other)) if other else None
     bpm = working_bpm(probe, struck)
-    return Fast(probe, struck, bpm, query(words_of(_working(plan.drill, bpm))) if bpm else "")
+    return Fast(probe, struck, bpm, query(words_of(_working(plan.drill, bpm))) if bpm else "", slug == BURST)
+
+
+def _probe_words(found: Ceiling) -> str:
+    if found.bpm:
+        return f"You and the click parted at {found.bpm:.0f}."
+    return f"You kept all of it, up to {found.kept_bpm:.0f}." if found.reason == "all-kept" else "No cycle was kept."
+
+
+def _burst_words(found: Burst) -> str:
+    if found.fades:
+        return f"{found.peak_bpm:.0f} at first, {found.kept_bpm:.0f} in the end."
+    return f"{found.peak_bpm:.0f} from beginning to end."
 
 
 def _probe(take: Take, plan: Schedule) -> Ceiling | Missing:

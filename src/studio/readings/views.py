@@ -26,7 +26,7 @@ from studio.readings.history import History, history
 from studio.readings.next_step import said
 from studio.readings.since import since_first
 from studio.readings.table import in_two_steps, table
-from studio.readings.words import sentence
+from studio.readings.words import Sentence, sentence
 from studio.sheet.layout import PHONE, STANDING, STANDING_PHONE, TABLET, WIDE
 from studio.sheet.picture import draw_alone, draw_standing, draw_take
 from studio.takes.forms import NoteForm
@@ -64,7 +64,10 @@ def reading(request: PlayerRequest, take_id: UUID) -> HttpResponse:
         return render(request, "readings/reading.html", context)
     past = history(take, found)
     judgement = judge(plan, found, before=past.before)
-    context |= {"words": sentence(judgement, found), "next": said(judgement, take), "past": past}
+    words = sentence(judgement, found)
+    if (asked_for := context["fast"]) and asked_for.headline:
+        words = Sentence(asked_for.headline, lead=[], standing=[])
+    context |= {"words": words, "next": said(judgement, take), "past": past}
     if request.GET.get("view") == "standing":
         context["pictures"] = [
             draw_standing(plan, columns, reading=found, thread=row.hanging) for columns in (STANDING, STANDING_PHONE)

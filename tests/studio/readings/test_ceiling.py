@@ -25,6 +25,9 @@ class CeilingTests(TestCase):
         page = self.client.get(take.get_absolute_url())
         self.assertContains(page, "You and the click parted at")
         self.assertContains(page, "Stop when a hand hurts")
+        self.assertContains(
+            self.client.get(take.get_absolute_url(), {"view": "standing"}), "You and the click parted at"
+        )
         self.assertAlmostEqual(page.context["fast"].working_bpm, 0.8 * 142, delta=6)
         alone = schedule(validate(shelf()["burst-alone"].drill.plain()))
         start_s = float(alone.seconds(alone.silences[0].start_tick))
