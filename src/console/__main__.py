@@ -9,21 +9,23 @@ from __future__ import annotations
 import argparse
 import sys
 from collections.abc import Sequence
+from importlib import import_module
+from types import ModuleType
 from typing import NoReturn
 
-from console import advise, analyse, bench, buildup, next_step, reach, render, schedule, simulate
 from giusto.errors import GiustoError
 
+# Each with its module in this package, loaded only where it is asked for: a command answers within a second.
 COMMANDS = {
-    "schedule": schedule,
-    "analyse": analyse,
-    "advise": advise,
-    "simulate": simulate,
-    "render": render,
-    "next": next_step,
-    "buildup": buildup,
-    "reach": reach,
-    "bench": bench,
+    "schedule": "schedule",
+    "analyse": "analyse",
+    "advise": "advise",
+    "simulate": "simulate",
+    "render": "render",
+    "next": "next_step",
+    "buildup": "buildup",
+    "reach": "reach",
+    "bench": "bench",
 }
 
 
@@ -39,12 +41,13 @@ def main(arguments: Sequence[str] | None = None) -> int:
     """Run one command and return its exit status."""
     parser = Parser(prog="./giusto", description="Measure what your time did.")
     commands = parser.add_subparsers(dest="command", required=True, metavar="COMMAND")
-    for name, module in COMMANDS.items():
+    modules = _modules(sys.argv[1:] if arguments is None else arguments)
+    for name, module in modules.items():
         summary = (module.__doc__ or "").splitlines()[0]
         module.add_arguments(commands.add_parser(name, help=summary, description=summary))
     chosen = parser.parse_args(arguments)
     try:
-        COMMANDS[chosen.command].run(chosen)
+        modules[chosen.command].run(chosen)
         sys.stdout.flush()
     except GiustoError as error:
         print(f"giusto {chosen.command}: {one_line(str(error))}", file=sys.stderr)
@@ -59,6 +62,13 @@ def main(arguments: Sequence[str] | None = None) -> int:
     except KeyboardInterrupt:
         return 130
     return 0
+
+
+def _modules(arguments: Sequence[str]) -> dict[str, ModuleType]:
+    """Return the module of the command that comes first; of all commands, where none does."""
+    asked = next(iter(arguments), "")
+    names = {asked: COMMANDS[asked]} if asked in COMMANDS else COMMANDS
+    return {name: import_module(f"console.{module}") for name, module in names.items()}
 
 
 def one_line(text: str) -> str:

@@ -1,5 +1,1 @@
-"""The judge: what a reading shows, what to play next, habits and changes over takes."""
-
-from giusto.practice.judge import Judgement, judge
-
-__all__ = ["Judgement", "judge"]
+"""The judge: what a reading shows, what to play next; ladders, reach, ceiling, habits and changes over takes."""

@@ -11,7 +11,7 @@ from fractions import Fraction
 from math import sqrt
 
 import numpy as np
-from scipy.stats import chi2
+from scipy.special import chdtri
 
 from giusto.drill import Drill
 from giusto.figures.silence import HELD_SHARE, beat_ms, held_limit_ms
@@ -70,7 +70,7 @@ def spread_range(sd: float, n: float) -> Range:
     (6.878, 18.256)
     """
     free = max(n - 1, 1.0)
-    low, high = (sqrt(free / float(chi2.ppf(p, free))) for p in ((1 + COVERED) / 2, (1 - COVERED) / 2))
+    low, high = (sqrt(free / float(chdtri(free, above))) for above in ((1 - COVERED) / 2, (1 + COVERED) / 2))
     return rounded((sd * low, sd * high))
 
 

@@ -14,7 +14,7 @@ from giusto.arrays import FloatArray
 from giusto.drill import Drill, position, validate
 from giusto.errors import GiustoError
 from giusto.notes.clock_line import fit_clocks
-from giusto.practice import judge
+from giusto.practice.judge import judge
 from giusto.reading import analyse, parse
 from giusto.schedule import Schedule, schedule
 from giusto.simulation.player import Player, SimulatedTake, simulate

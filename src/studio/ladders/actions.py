@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import count
 from typing import Any
 
 from django.db import transaction
@@ -51,6 +52,30 @@ def climb_exercise(*, player: Player, exercise: Exercise, ladder: CoreLadder) ->
     _refuse_too_many(player)
     name = exercise.name or ladder.name or "A ladder"
     return Ladder.objects.create(player=player, exercise=exercise, name=name, spec=ladder.plain())
+
+
+@transaction.atomic
+def copy_ladder(*, player: Player, ladder: Ladder) -> Ladder:
+    """Start a ladder like another from the beginning: each key, hand or instrument has its own.
+
+    Raises
+    ------
+    ClimbError
+        Where the player has too many.
+    """
+    require(may_change(player, ladder))
+    copied = start_ladder(player=player, ladder=ladder.core, name=free_name(player, ladder.name))
+    copied.spread_percent, copied.missed_percent = ladder.spread_percent, ladder.missed_percent
+    copied.fused_cycles = ladder.fused_cycles
+    copied.save(update_fields=["spread_percent", "missed_percent", "fused_cycles"])
+    return copied
+
+
+def free_name(player: Player, name: str) -> str:
+    """Return a name with the first number that makes it another than the player's ladders have."""
+    taken = {other.casefold() for other in Ladder.objects.visible_to(player).values_list("name", flat=True)}
+    numbered = (f"{name[:112]} {number}" for number in count(2))
+    return next(free for free in numbered if free.casefold() not in taken)
 
 
 @transaction.atomic

@@ -16,6 +16,7 @@ urlpatterns = [
     path("takes/<uuid:take_id>/word/", views.word, name="word"),
     path("<uuid:ladder_id>/", views.climb, name="climb"),
     path("<uuid:ladder_id>/file/", views.take_out, name="file"),
+    path("<uuid:ladder_id>/copy/", views.copy, name="copy"),
     path("<uuid:ladder_id>/delete/", views.delete, name="delete"),
     path("<uuid:ladder_id>/restore/", views.restore, name="restore"),
 ]

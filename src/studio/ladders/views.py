@@ -145,6 +145,12 @@ def off_day(request: PlayerRequest) -> HttpResponse:
 
 
 @require_POST
+def copy(request: PlayerRequest, ladder_id: UUID) -> HttpResponse:
+    """Start another ladder of the same kind from the beginning, and show it."""
+    return redirect(actions.copy_ladder(player=request.user, ladder=_own(request, ladder_id)))
+
+
+@require_POST
 def delete(request: PlayerRequest, ladder_id: UUID) -> HttpResponse:
     """Take a ladder down; the page offers to undo it."""
     actions.delete_ladder(player=request.user, ladder=_own(request, ladder_id))

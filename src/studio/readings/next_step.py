@@ -9,9 +9,9 @@ from django.urls import reverse
 
 from giusto.drill import Drill
 from giusto.drill.file import FixedSilence, GrowingSilence
-from giusto.practice import Judgement
 from giusto.practice.advice import Proposal
 from giusto.practice.finding import Finding
+from giusto.practice.judge import Judgement
 from studio.drills.draw import anew
 from studio.drills.sentence.codec import query, words_of
 from studio.drills.sentence.note_words import note_word

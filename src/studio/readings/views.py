@@ -13,7 +13,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 import giusto
 from giusto.figures.silence import SilenceReading
-from giusto.practice import Judgement, judge
+from giusto.practice.judge import Judgement, judge
 from giusto.reading import Reading as CoreReading
 from giusto.reading.analyse import CLOSELY
 from giusto.schedule import Schedule

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from typing import TypeAlias
 
 from giusto.figures.silence import SilenceReading
-from giusto.practice import Judgement
 from giusto.practice.finding import Finding
+from giusto.practice.judge import Judgement
 from giusto.practice.verdict import TempoAlone, Verdict
 from giusto.reading import Reading
 from studio.sheet.words import NBSP, lean_words, signed_ms

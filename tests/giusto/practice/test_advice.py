@@ -6,9 +6,8 @@ from itertools import groupby
 from unittest import TestCase
 
 from giusto.drill import Drill, validate
-from giusto.practice import judge
 from giusto.practice.advice import Earlier
-from giusto.practice.judge import earlier
+from giusto.practice.judge import earlier, judge
 from giusto.reading import analyse
 from giusto.schedule import schedule
 from giusto.simulation.player import Player, simulate

@@ -9,10 +9,10 @@ from unittest import TestCase
 import jsonschema
 import numpy as np
 
-from giusto.practice import Judgement, judge
 from giusto.practice.advice import Change
 from giusto.practice.clean import Limits, in_the_end, is_clean, is_easy, margins
 from giusto.practice.finding import Judged, Played
+from giusto.practice.judge import Judgement, judge
 from giusto.practice.verdict import VerdictCode, tempo_alone, verdict_of
 from giusto.reading import analyse
 from giusto.simulation.player import Player, simulate

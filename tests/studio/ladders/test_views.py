@@ -100,6 +100,15 @@ class RuleTests(TestCase):
                 self.assertContains(page, said, status_code=422)
                 self.assertEqual(Ladder.objects.get().spec, self.ladder.spec)
 
+    def test_another_like_it_begins_anew(self) -> None:
+        url = self.client.get(self.url).context["standing"].url
+        play_asked(self.client, url, clean=True, moment=NOON)
+        page = self.client.post(reverse("ladders:copy", args=[self.ladder.pk]), follow=True)
+        self.assertEqual((page.context["ladder"].name, page.context["standing"].tried), ("Quarters 2", []))
+        self.assertEqual(page.context["ladder"].spec, self.ladder.spec)
+        self.client.post(reverse("ladders:copy", args=[self.ladder.pk]))
+        self.assertEqual(Ladder.objects.filter(name="Quarters 3").count(), 1)
+
     def test_taken_down_and_back(self) -> None:
         page = self.client.post(reverse("ladders:delete", args=[self.ladder.pk]), follow=True)
         self.assertContains(page, "is taken down")
@@ -113,7 +122,7 @@ class RuleTests(TestCase):
         theirs = start_ladder(player=other, ladder=ladder_of(ladder()))
         for name in ("climb", "file"):
             self.assertEqual(self.client.get(reverse(f"ladders:{name}", args=[theirs.pk])).status_code, 404)
-        for name in ("delete", "restore", "climb"):
+        for name in ("delete", "restore", "climb", "copy"):
             self.assertEqual(self.client.post(reverse(f"ladders:{name}", args=[theirs.pk])).status_code, 404)
         self.assertRedirects(
             self.client.get(reverse("ladders:exercise", args=[theirs.exercise_id])), reverse("ladders:all")

@@ -3,8 +3,8 @@
 from dataclasses import replace
 from unittest import TestCase
 
-from giusto.practice import Judgement, judge
 from giusto.practice.finding import Finding
+from giusto.practice.judge import Judgement, judge
 from giusto.practice.verdict import Verdict
 from giusto.reading import Reading
 from giusto.simulation.player import Player
