@@ -5,11 +5,15 @@ from django.test import TestCase
 from django.urls import reverse
 
 from giusto.drill import validate
+from giusto.practice.ladder import ladder_of
 from studio.accounts.models import Player, local_player
 from studio.drills import policies as of_drills
 from studio.drills.actions import keep_drill
+from studio.ladders import policies as of_ladders
+from studio.ladders.actions import start_ladder
 from studio.takes import policies as of_takes
 from tests.drills import plain
+from tests.studio.ladders.climbing import ladder as plain_ladder
 from tests.studio.playing import begin_body, play, post
 
 
@@ -20,6 +24,7 @@ class VerbTests(TestCase):
         owner = local_player()
         drill = keep_drill(player=owner, drill=validate(plain()), name="Mine", family="dropped")
         take = play(self.client)
+        ladder = start_ladder(player=owner, ladder=ladder_of(plain_ladder()))
         rows = (
             ("owner", owner, True, True),
             ("another", Player.objects.create(username="another"), True, False),
@@ -32,6 +37,8 @@ class VerbTests(TestCase):
                 self.assertEqual(of_takes.may_play(player), begins)
                 self.assertEqual(of_drills.may_change(player, drill), changes)
                 self.assertEqual(of_takes.may_change(player, take), changes)
+                self.assertEqual(of_ladders.may_climb(player), begins)
+                self.assertEqual(of_ladders.may_change(player, ladder), changes)
 
 
 class AddressTests(TestCase):

@@ -27,6 +27,10 @@ class LadderQuerySet(models.QuerySet["Ladder"]):
         """Leave only the player's own that are not deleted."""
         return self.of(player).filter(deleted_at=None)
 
+    def taken_down(self, player: Player) -> "LadderQuerySet":
+        """Leave only the player's own that were deleted, the last one first."""
+        return self.of(player).exclude(deleted_at=None).order_by("-deleted_at")
+
 
 class Ladder(models.Model):
     """A ladder that a player climbs with one exercise."""

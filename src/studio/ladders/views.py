@@ -36,7 +36,7 @@ from studio.ladders.words import asked, goal, rung_word, school, why
 from studio.takes.actions import say_clean
 from studio.takes.models import Take
 
-MOST_TOLD = 20  # ours: faults of one file
+MOST_TOLD, MOST_DOWN = 20, 20  # ours: faults of one file, ladders taken down
 SAID = {"clean": True, "not-clean": False, "": None}
 
 
@@ -70,8 +70,16 @@ def _all(request: PlayerRequest, file: FileForm) -> HttpResponse:
     ]
     begun = {ladder.slug for ladder in own}
     shelf = [(one, school(one.ladder)) for one in ready().values() if one.slug not in begun]
-    deleted = Ladder.objects.of(request.user).filter(pk=uuid_of(request.GET.get("deleted"))).first()
-    context = {"lines": lines, "following": _following(lines), "ready": shelf, "file": file, "deleted": deleted}
+    down = Ladder.objects.taken_down(request.user)
+    deleted = down.filter(pk=uuid_of(request.GET.get("deleted"))).first()
+    context = {
+        "lines": lines,
+        "following": _following(lines),
+        "ready": shelf,
+        "file": file,
+        "deleted": deleted,
+        "down": down[:MOST_DOWN],
+    }
     return render(request, "ladders/all.html", context, status=422 if file.is_bound else 200)
 
 

@@ -113,6 +113,7 @@ class RuleTests(TestCase):
         page = self.client.post(reverse("ladders:delete", args=[self.ladder.pk]), follow=True)
         self.assertContains(page, "is taken down")
         self.assertEqual(self.client.get(self.url).status_code, 404)
+        self.assertContains(self.client.get(reverse("ladders:all")), "Set it up again")
         self.client.post(reverse("ladders:restore", args=[self.ladder.pk]))
         self.assertEqual(self.client.get(self.url).status_code, 200)
         self.assertEqual(self.client.get(reverse("ladders:all"), {"deleted": "x"}).status_code, 200)
