@@ -15,7 +15,7 @@ HELD_SHARE = 0.05  # of a beat on either side; a setting, ours (see docs/decisio
 READABLE_SHARE = 0.5  # fewer caught notes than this, and fewer than nearly one a beat, and a silence is not read
 READABLE_PER_BEAT = 0.8  # ours: quarters or offbeats alone, where eighths were asked, show the time as well
 SLIP_NEAR = 0.25  # ours: of a beat; further from a whole number, no beat was lost or gained
-WIDER = 1.04  # ours: what the sizes of few notes leave uncertain beyond their posterior, by ./giusto bench
+WIDER = 1.08  # ours: what the sizes of few notes leave uncertain beyond their posterior, by ./giusto bench
 MOST_HASTE = 0.9  # ours: of a silence's length; a return this early is no tempo any more
 
 Came = Literal["at once", "steadily", "growing"]

@@ -1,0 +1,1 @@
+"""The plan: routine, day and weeks, rotation of keys, seasons, calendar file."""

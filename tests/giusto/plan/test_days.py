@@ -1,0 +1,166 @@
+"""Routines as days: each rule by hand (all common practice), and what always holds."""
+
+from __future__ import annotations
+
+import json
+from datetime import date
+from pathlib import Path
+from typing import Any
+from unittest import TestCase
+
+import jsonschema
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from giusto.errors import DrillError, GiustoError
+from giusto.plan.days import Slot, block_minutes, plain_plan, plan
+from giusto.plan.routine import json_schema, parse_routine
+
+SCHEMAS = Path(__file__).parents[3] / "docs/schema"
+MONDAY = date(2026, 11, 30)
+BLOCKS = [
+    {"name": "warm-up", "minutes": [5, 10]},
+    {"name": "technique", "minutes": [20, 35]},
+    {"name": "application", "minutes": [15, 30], "flexible": True},
+]
+TWELVE = ["C", "F", "B♭", "E♭", "A♭", "D♭", "G♭", "B", "E", "A", "D", "G"]
+
+
+def routine(*exercises: dict[str, Any], **changes: Any) -> str:
+    """Return a routine's file: three days a week, an hour from six."""
+    plain = {"giusto": "routine/1", "days": ["mon", "tue", "thu"], "minutes": 60, "start": "18:00"}
+    plain |= {"zone": "Europe/Vienna", "blocks": BLOCKS, "exercises": list(exercises)}
+    return json.dumps(plain | changes)
+
+
+def slots(file: str, *, days: int = 7, start: date = MONDAY, minutes: int | None = None) -> list[Slot]:
+    """Return the slots of a week from Monday."""
+    return plan(parse_routine(file), start=start, days=days, minutes=minutes)
+
+
+def lengths(file: str, minutes: int | None = None) -> list[int]:
+    """Return how long the blocks of the first session are."""
+    return [slot.minutes for slot in slots(file, days=1, minutes=minutes)]
+
+
+class BlockTests(TestCase):
+    def test_the_flexible_part_gives_and_takes_first(self) -> None:
+        """Middles 7.5, 27.5 and 22.5, together 57.5; 65 are 7.5 more, all of it for the last; 50 are 7.5 fewer."""
+        self.assertEqual(lengths(routine(), 65)[2], 30)
+        self.assertEqual(lengths(routine(), 50)[2], 15)
+        self.assertEqual(lengths(routine(), 60)[2], 25)
+
+    def test_then_the_others_in_proportion_never_below_their_least_nor_above_their_most(self) -> None:
+        self.assertEqual(lengths(routine(), 45), [6, 24, 15])  # 5 fewer than 7.5 and 27.5: 6.43 and 23.57
+        self.assertEqual(lengths(routine(), 40), [5, 20, 15])
+        self.assertEqual(lengths(routine(), 75), [10, 35, 30])
+        self.assertEqual(lengths(routine(), 90), [10, 35, 30])  # it ends when they do
+        for minutes, said in ((39, "minutes is 39, allowed is at least 40"), (1, "allowed is at least 40")):
+            with self.assertRaisesRegex(GiustoError, said):
+                lengths(routine(), minutes)
+
+    @settings(max_examples=100, deadline=None)
+    @given(
+        st.lists(st.tuples(st.integers(1, 30), st.integers(0, 40), st.booleans()), min_size=1, max_size=6),
+        st.integers(1, 300),
+    )
+    def test_what_always_holds(self, some: list[tuple[int, int, bool]], minutes: int) -> None:
+        blocks = parse_routine(
+            routine(
+                blocks=[
+                    {"name": str(n), "minutes": [least, least + more], "flexible": flexible}
+                    for n, (least, more, flexible) in enumerate(some)
+                ],
+                minutes=1440,
+                start="00:00",
+            )
+        ).blocks
+        found = block_minutes(blocks, minutes)
+        self.assertTrue(all(b.least <= n <= b.most for b, n in zip(blocks, found, strict=True)))
+        bounds = sum(b.least for b in blocks), sum(b.most for b in blocks)
+        self.assertEqual(sum(found), min(max(minutes, bounds[0]), bounds[1]))
+
+
+class DayTests(TestCase):
+    def test_days_of_practice_in_the_order_of_the_blocks(self) -> None:
+        found = slots(routine())
+        self.assertEqual([slot.date.isoformat() for slot in found[::3]], ["2026-11-30", "2026-12-01", "2026-12-03"])
+        self.assertEqual([slot.block for slot in found[:3]], ["warm-up", "technique", "application"])
+        self.assertEqual([f"{slot.start:%H:%M}" for slot in found[:3]], ["18:00", "18:08", "18:35"])
+        row = found[0].plain()
+        self.assertEqual((row["exercise"], row["key"], row["why"]), (None, None, "the block’s own time"))
+
+    def test_exercises_share_their_block(self) -> None:
+        one, two = ({"name": name, "block": "technique", "minutes": n} for name, n in (("a", 8), ("b", 10)))
+        found = [slot for slot in slots(routine(one, two), days=1) if slot.block == "technique"]
+        self.assertEqual([(slot.exercise, slot.minutes) for slot in found], [("a", 12), ("b", 15)])
+
+    def test_each_key_once_before_any_twice(self) -> None:
+        """One to three keys a session, all twelve in about two weeks (common practice)."""
+        keyed = {"name": "scales", "block": "technique", "minutes": 8, "keys": {"all": TWELVE, "per_session": 2}}
+        for start in (MONDAY, date(2027, 3, 4)):
+            keys = [slot.key for slot in slots(routine(keyed), days=42, start=start) if slot.key]
+            self.assertEqual(len(keys), 36)
+            for first in range(len(keys) - 11):
+                self.assertEqual(len(set(keys[first : first + 12])), 12)
+        whole = [slot for slot in slots(routine(keyed), days=14) if slot.key]
+        weeks = (slots(routine(keyed), start=start) for start in (MONDAY, date(2026, 12, 7)))
+        parts = [slot for week in weeks for slot in week if slot.key]
+        self.assertEqual(whole, parts)  # plans from any day agree
+
+    def test_seasons_leave_an_exercise_out(self) -> None:
+        season = {"from": "2026-11-30", "weeks_on": 3, "weeks_off": 2}
+        seasonal = {"name": "doubling", "block": "warm-up", "minutes": 5, "season": season}
+        found = [slot for slot in slots(routine(seasonal), days=70, start=date(2026, 11, 23)) if slot.exercise]
+        weeks = sorted({(slot.date - MONDAY).days // 7 for slot in found})
+        self.assertEqual(weeks, [0, 1, 2, 5, 6, 7])
+        self.assertEqual(found[0].why, "week 1 of 3 on")
+
+    def test_a_rotation_goes_on_over_the_weeks_off(self) -> None:
+        season = {"from": "2026-11-30", "weeks_on": 1, "weeks_off": 1}
+        keyed = {"name": "s", "block": "warm-up", "minutes": 5, "season": season, "keys": {"all": ["C", "F", "G", "D"]}}
+        keys = [slot.key for slot in slots(routine(keyed), days=28) if slot.key]
+        self.assertEqual(keys, ["C", "F", "G", "D", "C", "F"])
+
+
+class SchemaTests(TestCase):
+    def test_the_published_schemas(self) -> None:
+        published = json.loads((SCHEMAS / "routine-1.json").read_text(encoding="utf-8"))
+        self.assertEqual(published, json.loads(json.dumps(json_schema())))
+        keyed = {"name": "a", "block": "technique", "minutes": 8, "keys": {"all": TWELVE, "per_session": 2}}
+        keyed["season"] = {"from": "2026-11-30", "weeks_on": 1, "weeks_off": 1}
+        jsonschema.validate(json.loads(routine(keyed)), published)
+        some = parse_routine(routine(keyed))
+        written = plain_plan(some, plan(some, start=MONDAY, days=14))
+        jsonschema.validate(written, json.loads((SCHEMAS / "plan-1.json").read_text(encoding="utf-8")))
+        self.assertEqual(parse_routine(json.dumps(some.plain())), some)
+
+
+class FaultTests(TestCase):
+    def test_each_names_its_place(self) -> None:
+        keyed = {"name": "a", "block": "technique", "minutes": 8, "keys": {"all": ["C"], "per_session": 2}}
+        for file, said in (
+            ("[]", "a routine is a JSON object"),
+            (routine(days=[]), "days"),
+            (routine(days=["mon", "mon"]), "days: one stands twice"),
+            (routine(days=["noday"]), r"days\[0\]"),
+            (routine(minutes=30), "minutes: is 30, allowed is at least the blocks' least, 40"),
+            (routine(start="25:00"), 'start: is "25:00"'),
+            (routine(start="23:30"), 'start: is "23:30"'),
+            (routine(zone="Nowhere/Here"), "zone"),
+            (routine(zone="../etc"), "zone"),
+            (routine(blocks=[]), "blocks"),
+            (routine(blocks=[{"name": "a", "minutes": [9, 5]}]), r"blocks\[0\].minutes\[1\]: is 5"),
+            (routine(more=1), "more"),
+            (routine({"name": "a", "block": "none", "minutes": 5}), r"exercises\[0\].block"),
+            (routine({"name": "a", "block": "technique", "minutes": 0}), r"exercises\[0\].minutes"),
+            (routine(keyed), r"exercises\[0\].keys.per_session: is 2, allowed are at most all 1"),
+            (routine(keyed | {"season": {"from": "soon", "weeks_on": 1, "weeks_off": 1}}), r"season.from"),
+        ):
+            with self.subTest(said), self.assertRaisesRegex(DrillError, said):
+                parse_routine(file)
+        for days in (0, 4000):
+            with self.assertRaisesRegex(GiustoError, "days is"):
+                slots(routine(), days=days)
+        with self.assertRaisesRegex(GiustoError, "beyond the calendar"):
+            slots(routine(), start=date(9999, 12, 30), days=7)
