@@ -5,8 +5,12 @@ from __future__ import annotations
 import argparse
 import json
 import sys
+from typing import TYPE_CHECKING
 
 from console.files import read_notes, read_schedule
+
+if TYPE_CHECKING:
+    from giusto.reading import Analysis
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -29,8 +33,12 @@ def run(chosen: argparse.Namespace) -> None:
     earlier_notes = [read_notes(path) for paths in chosen.before for path in paths]
     from giusto.practice.judge import earlier, judge  # as in analyse
     from giusto.reading import analyse
+    from giusto.reading.earlier import prior_of
 
-    before = [earlier(plan, analyse(plan, each).reading) for each in earlier_notes]
-    judgement = judge(plan, analyse(plan, notes).reading, before=before)
+    known: list[Analysis] = []
+    for each in earlier_notes:  # each read as it was when nothing later was known
+        known.append(analyse(plan, each, prior=prior_of(known)))
+    before = [earlier(plan, take.reading) for take in known]
+    judgement = judge(plan, analyse(plan, notes, prior=prior_of(known)).reading, before=before)
     json.dump(judgement.plain(), sys.stdout, indent=1, allow_nan=False)
     sys.stdout.write("\n")

@@ -12,6 +12,7 @@ from unittest import TestCase
 
 from console.__main__ import main
 from tests.drills import plain
+from tests.giusto.plan.test_days import routine as routine_file
 
 ROOT = Path(__file__).parents[2]
 
@@ -151,6 +152,34 @@ class CommandTests(TestCase):
         self.assertEqual([choice["way"] for choice in advice["next"]], ["proposed", "again", "easier", "harder"])
         again = self.write("again.json", json.dumps(advice["next"][0]["drill"]))
         self.assertEqual(self.run_command("schedule", again)[0], 0)
+
+    def test_ten_takes_before_tell_how_far_takes_differ(self) -> None:
+        notes = [self.run_command("simulate", self.drill, "--seed", str(n), "--bias", "-2")[1] for n in range(11)]
+        takes = [self.write(f"take{n}.csv", text) for n, text in enumerate(notes)]
+        for before, so_far in ((takes[:9], True), (takes[:10], False)):
+            advice = json.loads(self.run_command("advise", self.drill, takes[10], "--before", *before)[1])
+            lean = next(found for found in advice["findings"] if found["code"] == "wide" and found["takes"] == 1)
+            self.assertIs(lean["so_far"], so_far)
+
+    def test_plan(self) -> None:
+        routine = self.write("routine.json", routine_file())
+        out = self.folder / "out.ics"
+        asked = ("plan", routine, "--from", "2026-11-30", "--days", "7", "--minutes", "45", "--ics", str(out))
+        status, text, err = self.run_command(*asked)
+        self.assertEqual((status, err), (0, ""))
+        plan = json.loads(text)
+        self.assertEqual((plan["giusto"], plan["zone"], len(plan["slots"])), ("plan/1", "Europe/Vienna", 9))
+        self.assertTrue(out.read_bytes().startswith(b"BEGIN:VCALENDAR"))
+        for wrong, said in (
+            (("plan", routine, "--from", "2026-02-30", "--days", "7"), "is no date"),
+            (("plan", routine, "--from", "2026-11-30", "--days", "0"), "is no whole number from 1"),
+            (("plan", routine, "--from", "2026-11-30", "--days", "7", "--minutes", "9"), "allowed is at least 40"),
+            (("plan", self.drill, "--from", "2026-11-30", "--days", "7"), "giusto"),
+        ):
+            status, text, err = self.run_command(*wrong)
+            self.assertEqual((status, text), (2, ""))
+            self.assertIn(said, err)
+            self.assertEqual(err.count("\n"), 1)
 
     def test_advise_knows_the_takes_before(self) -> None:
         """Held twice in a row is a step harder; held once is a try."""

@@ -17,18 +17,14 @@ from typing import Any
 
 import numpy as np
 
-from giusto.arrays import FloatArray
 from giusto.drill import validate
-from giusto.figures.tendency import takes_differ
 from giusto.notes.match import match
 from giusto.practice.habit import Habit, habit
-from giusto.ranges import sd_of
-from giusto.reading import Reading
 from giusto.reading.analyse import analyse
+from giusto.reading.earlier import leans_of, prior_of
 from giusto.schedule import Schedule, schedule
 from giusto.schedule.timeline import timeline
 from giusto.simulation.player import Player, SimulatedTake, simulate
-from giusto.timekeeper.prior import prior_from
 from giusto.timekeeper.take import Sizes, chain
 from giusto.timekeeper.track import smooth
 
@@ -182,11 +178,9 @@ def after_takes(*, seed: int, wander_percent: float, players: int = KNOWN_PLAYER
         earlier = [
             analyse(plan, simulate(plan, player, seed=int(rng.integers(2**31))).onsets_s) for _ in range(KNOWN_TAKES)
         ]
-        leans = [_leans(take.reading) for take in earlier]
-        seen = [take.sizes for take in earlier if take.sizes]
-        prior = prior_from(seen, takes_differ_percent=takes_differ(leans))
-        last = analyse(plan, simulate(plan, player, seed=int(rng.integers(2**31))).onsets_s, prior=prior).reading
-        found = habit(leans)
+        onsets_s = simulate(plan, player, seed=int(rng.integers(2**31))).onsets_s
+        last = analyse(plan, onsets_s, prior=prior_of(earlier)).reading
+        found = habit([leans_of(take.reading) for take in earlier])
         tally.takes += KNOWN_TAKES + 1
         if last.tendency:
             tally.add("tendency", bias, last.tendency.ci95_percent)
@@ -195,13 +189,6 @@ def after_takes(*, seed: int, wander_percent: float, players: int = KNOWN_PLAYER
             tally.add("habit", bias, found.ci95_percent)
             _note_verdict(tally, bias, found.verdict)
     return tally
-
-
-def _leans(reading: Reading) -> tuple[FloatArray, FloatArray]:
-    """Return the leans of a take's silences in percent, and their variances."""
-    read = [(s.lean_percent, s.lean_ci95_percent) for s in reading.silences]
-    pairs = [(lean, sd_of(ends) ** 2) for lean, ends in read if lean is not None and ends]
-    return np.array([lean for lean, _ in pairs]), np.array([variance for _, variance in pairs])
 
 
 def _note_verdict(tally: Tally, bias_percent: float, verdict: str) -> None:
