@@ -25,6 +25,7 @@ COMMANDS = {
     "next": "next_step",
     "buildup": "buildup",
     "reach": "reach",
+    "passage": "passage",
     "plan": "plan",
     "bench": "bench",
 }

@@ -12,6 +12,7 @@ from unittest import TestCase
 
 from console.__main__ import main
 from tests.drills import plain
+from tests.giusto.drill.passage.scores import bar, musicxml
 from tests.giusto.plan.test_days import routine as routine_file
 
 ROOT = Path(__file__).parents[2]
@@ -160,6 +161,27 @@ class CommandTests(TestCase):
             advice = json.loads(self.run_command("advise", self.drill, takes[10], "--before", *before)[1])
             lean = next(found for found in advice["findings"] if found["code"] == "wide" and found["takes"] == 1)
             self.assertIs(lean["so_far"], so_far)
+
+    def test_passage(self) -> None:
+        score = self.folder / "score.musicxml"
+        bars = (bar("grace q q h", number=1, metre="4/4", lower="h h"), bar("w", number=2, lower="w"))
+        score.write_bytes(musicxml(*bars))
+        asked = ("passage", str(score), "--bars", "1", "--hand", "upper", "--key", "+3")
+        status, text, err = self.run_command(*asked)
+        drill = json.loads(text)
+        self.assertEqual((status, drill["part"]["play"]), (0, ["1", "2", "3"]))
+        self.assertEqual(drill["name"], "Lanterns for Odo, bar 1, upper hand, +3 semitones")
+        self.assertIn("1 grace note left out", err)
+        self.assertIn("60 quarters a minute", err)
+        self.assertEqual(self.run_command("schedule", self.write("made.json", text))[0], 0)
+        for option, value, said in (
+            ("--bars", "7", "bar 7 is not there"),
+            ("--part", "x", "the part is"),
+            ("--key", "c", "no number of"),
+        ):
+            status, text, err = self.run_command("passage", str(score), option, value)
+            self.assertEqual((status, text, err.count("\n")), (2, "", 1))
+            self.assertIn(said, err)
 
     def test_plan(self) -> None:
         routine = self.write("routine.json", routine_file())
