@@ -268,6 +268,7 @@ class EveryPageTests(ServedTestCase):
             "/set/?drill=doubling",
             "/set/?drill=random-beats&on=marked&places=9",
             "/set/own/import/",
+            "/set/own/score/",
             "/set/care/",
             "/play/?drill=figure-1-a",
             "/reading/",

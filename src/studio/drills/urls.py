@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from studio.drills import own_drills, views
+from studio.drills import own_drills, scores, views
 
 app_name = "drills"
 
@@ -14,6 +14,7 @@ urlpatterns = [
     path("delivery/", own_drills.set_delivery, name="delivery"),
     path("care/", own_drills.care, name="care"),
     path("own/keep/", own_drills.keep, name="keep"),
+    path("own/score/", scores.from_score, name="score"),
     path("own/import/", own_drills.bring_in, name="import"),
     path("own/drills.zip", own_drills.take_out, name="export"),
     path("own/<uuid:own_id>/copy/", own_drills.copy, name="copy"),

@@ -9,6 +9,7 @@ from fractions import Fraction
 
 from giusto.errors import GiustoError
 
+UNNUMBERED = -1
 RANGE = re.compile(r"([0-9]{1,6})(?:-([0-9]{1,6}))?")
 
 
@@ -111,8 +112,8 @@ def chosen_bars(bars: Sequence[Bar], asked: str | None) -> list[Bar]:
     if asked is None:
         return list(bars)
     match = RANGE.fullmatch(asked.strip())
-    numbers = [int(bar.number) if bar.number.isdecimal() else None for bar in bars]
-    known = [number for number in numbers if number is not None]
+    numbers = [int(bar.number) if bar.number.isdecimal() else UNNUMBERED for bar in bars]
+    known = [number for number in numbers if number != UNNUMBERED]
     allowed = f"{min(known)} to {max(known)}" if known else "none: no bar has a number"
     first, last = (int(match[1]), int(match[2] or match[1])) if match else (1, 0)
     if not match or last < first:
@@ -122,6 +123,6 @@ def chosen_bars(bars: Sequence[Bar], asked: str | None) -> list[Bar]:
             raise GiustoError(f"bar {number} is not there, allowed are {allowed}", code="bars")
     begin = numbers.index(first)
     end = begin
-    while end < len(bars) and first <= (numbers[end] or 0) <= last:
+    while end < len(bars) and first <= numbers[end] <= last:
         end += 1
     return list(bars[begin:end])
