@@ -77,6 +77,6 @@ class ClimbTests(ServedTestCase):
             return str(said)
 
         said = self.browse(change)
-        self.assertIn("allowed is at least vary.from", said)
+        self.assertIn("can’t lie below the first", said)
         self.assertEqual(Ladder.objects.get().spec["rule"], {"kind": "edge", "clean": 1, "nights": 1})
         self.assertEqual(self.faults, [])

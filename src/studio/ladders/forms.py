@@ -48,6 +48,16 @@ WORDS = {
 }
 
 
+# What a musician reads where the core refuses a word; its own wording names fields of the file.
+SAID = {
+    "vary.to": "The last rung can’t lie below the first.",
+    "vary.by": "A step is more than nothing, and leaves at most a thousand rungs.",
+    "rule.high": "More than the other one, please.",
+    "vary.steps": "One to eight notes to the beat, please.",
+}
+CLIMBED_BY_NUMBERS = ("tempo", "silence")  # what the school of so much a week needs
+
+
 class RuleForm(forms.Form):
     """What is climbed, by which rule; a word that is not shown stays as it was."""
 
@@ -81,6 +91,9 @@ class RuleForm(forms.Form):
         given = None if data is None else {**_shown(initial), **data.dict()}
         super().__init__(given, initial=initial, auto_id="id_rule_%s")
         self.made: CoreLadder | None = None
+        if ladder.core.vary.what not in CLIMBED_BY_NUMBERS:
+            schools = [(kind, words) for kind, words in SCHOOLS.items() if kind != "week"]
+            self.fields["kind"].choices = schools  # type: ignore[attr-defined]
         for name, field in self.fields.items():
             field.widget.attrs["aria-label"] = field.label
             if name in self.errors:
@@ -104,7 +117,8 @@ class RuleForm(forms.Form):
         except DrillError as error:
             for fault in error.faults:
                 name = next((word for path, word in WORDS.items() if fault.path.startswith(path)), None)
-                self.add_error(name, fault.problem[0].upper() + fault.problem[1:] + ".")
+                said = next((text for path, text in SAID.items() if fault.path.startswith(path)), None)
+                self.add_error(name, said or f"{fault.problem[0].upper()}{fault.problem[1:]}.")
         return words
 
     @property

@@ -84,12 +84,12 @@ class RuleTests(TestCase):
 
     def test_what_cannot_be_is_said_at_its_word_and_nothing_is_changed(self) -> None:
         for words, said in (
-            ({"to": "50"}, "allowed is at least vary.from"),
-            ({"step": "0"}, "0"),
+            ({"to": "50"}, "The last rung can’t lie below the first."),
+            ({"step": "0"}, "A step is more than nothing"),
             ({"step": "four"}, "Write it such as 4, or notch."),
             ({"clean_takes": ""}, "A whole number, please."),
             ({"clean_takes": "0"}, "1 at least, please."),
-            ({"kind": "band", "low": "90", "high": "80"}, "allowed is more than rule.low"),
+            ({"kind": "band", "low": "90", "high": "80"}, "More than the other one, please."),
             ({"kind": "nonsense"}, "Select a valid choice"),
             ({"falls": "-1"}, "1 at least, please."),
             ({"start": "nan"}, "A number, please."),
@@ -99,6 +99,12 @@ class RuleTests(TestCase):
                 self.assertEqual(page.status_code, 422)
                 self.assertContains(page, said, status_code=422)
                 self.assertEqual(Ladder.objects.get().spec, self.ladder.spec)
+
+    def test_so_much_a_week_is_not_offered_where_nothing_is_counted(self) -> None:
+        vary = {"what": "notes", "steps": [1, 2]}
+        other = start_ladder(player=local_player(), ladder=ladder_of(ladder(vary=vary)))
+        self.assertNotContains(self.client.get(other.get_absolute_url()), "so much a week")
+        self.assertContains(self.client.get(self.url), "so much a week")
 
     def test_another_like_it_begins_anew(self) -> None:
         url = self.client.get(self.url).context["standing"].url
