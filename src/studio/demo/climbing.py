@@ -48,7 +48,7 @@ CLIMBS = (
             "next_day": {"back": 0},
         },
         (0, 3),
-        3,
+        2,
     ),
     Climb(
         "One click a cycle, to the edge",

@@ -104,7 +104,7 @@ class QuestPlusTests(TestCase):
         )
         rng = np.random.default_rng(3)
         beats, held, following = [], [], 4
-        for _ in range(6):
+        for _ in range(4):
             is_held = bool(played(3.6, 0.5, 0.02, np.array([float(following)]), rng)[0])
             beats.append(following)
             held.append(is_held)

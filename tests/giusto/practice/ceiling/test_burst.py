@@ -22,7 +22,7 @@ def struck(
 class BurstTests(TestCase):
     def test_peak_fade_and_what_is_kept_lie_in_their_ranges(self) -> None:
         hits: dict[str, list[bool]] = {name: [] for name in ("peak", "kept", "from", "rate")}
-        for seed in range(40):
+        for seed in range(15):
             found = burst(struck(seed), slots=4)
             assert isinstance(found, Burst)
             assert found.from_ci95_s
@@ -31,11 +31,11 @@ class BurstTests(TestCase):
             for name, (low, high), truth in zip(hits, ranges, (160, 140, 3.0, 4.0), strict=True):
                 hits[name].append(low <= truth <= high)
         for name, some in hits.items():
-            self.assertGreaterEqual(np.mean(some), 0.9, name)
+            self.assertGreaterEqual(np.mean(some), 0.85, name)
 
     def test_who_does_not_tire_is_not_told_so(self) -> None:
-        found = [burst(struck(seed, keep=160), slots=4) for seed in range(40)]
-        self.assertLessEqual(sum(isinstance(one, Burst) and one.fades for one in found), 2)
+        found = [burst(struck(seed, keep=160), slots=4) for seed in range(15)]
+        self.assertLessEqual(sum(isinstance(one, Burst) and one.fades for one in found), 1)
         self.assertTrue(all(isinstance(one, Burst) and one.kept_bpm == one.peak_bpm for one in found))
 
     def test_a_fade_all_the_way_has_the_slope_of_a_straight_line(self) -> None:

@@ -32,8 +32,8 @@ def hands(plan: Schedule, limit_bpm: float, *, seed: int = 1, place_s: float = -
 class CeilingTests(TestCase):
     def test_the_limit_is_found(self) -> None:
         plan, covered = probe(), []
-        for seed in range(30):
-            limit_bpm = 110.0 + 2 * seed
+        for seed in range(10):
+            limit_bpm = 110.0 + 6 * seed
             found = ceiling(plan, hands(plan, limit_bpm, seed=seed))
             assert isinstance(found, Ceiling)
             assert found.bpm
