@@ -22,7 +22,7 @@ def struck(
 class BurstTests(TestCase):
     def test_peak_fade_and_what_is_kept_lie_in_their_ranges(self) -> None:
         hits: dict[str, list[bool]] = {name: [] for name in ("peak", "kept", "from", "rate")}
-        for seed in range(15):
+        for seed in range(10):
             found = burst(struck(seed), slots=4)
             assert isinstance(found, Burst)
             assert found.from_ci95_s
@@ -34,7 +34,7 @@ class BurstTests(TestCase):
             self.assertGreaterEqual(np.mean(some), 0.85, name)
 
     def test_who_does_not_tire_is_not_told_so(self) -> None:
-        found = [burst(struck(seed, keep=160), slots=4) for seed in range(15)]
+        found = [burst(struck(seed, keep=160), slots=4) for seed in range(10)]
         self.assertLessEqual(sum(isinstance(one, Burst) and one.fades for one in found), 1)
         self.assertTrue(all(isinstance(one, Burst) and one.kept_bpm == one.peak_bpm for one in found))
 
