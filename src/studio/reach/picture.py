@@ -11,10 +11,10 @@ from django.urls import reverse
 from studio.reach.templatetags import reach as words
 from studio.reach.tested import One, Tested
 
-WIDTH, TOP, OCTAVE = 830.0, 40.0, 74.0
-CURVE_LEFT, CURVE_RIGHT = 270.0, 470.0  # where no silence is held, and where each is
-MARK_STEP, MOST_MARKS = 10.0, 12
-COUNT_X, LABEL_X = 646.0, 668.0
+WIDTH, TOP, OCTAVE = 724.0, 40.0, 74.0
+CURVE_LEFT, CURVE_RIGHT = 212.0, 392.0  # where no silence is held, and where each is
+MARK_STEP, MOST_MARKS = 10.0, 9
+COUNT_X, LABEL_X = 548.0, 576.0
 FAINTEST = 0.25
 LABELS_APART = 18.0
 
