@@ -1,25 +1,31 @@
-"""Reading the files that the commands name."""
+"""Reading the files that the commands name; each loads no more of the core than it needs."""
 
 from __future__ import annotations
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from giusto.drill import parse
 from giusto.errors import GiustoError
-from giusto.notes.csv_file import parse_notes
-from giusto.notes.record import Played
-from giusto.schedule import Schedule, schedule
+
+if TYPE_CHECKING:
+    from giusto.notes.record import Played
+    from giusto.schedule import Schedule
 
 MAX_BYTES = 64_000_000  # ours: a million onsets with labels
 
 
 def read_schedule(path: str) -> Schedule:
     """Return the schedule of a drill file."""
+    from giusto.drill import parse
+    from giusto.schedule import schedule
+
     return schedule(parse(read_bytes(path)))
 
 
 def read_notes(path: str) -> Played:
     """Return the notes of a CSV file."""
+    from giusto.notes.csv_file import parse_notes
+
     return parse_notes(read_bytes(path))
 
 

@@ -16,7 +16,7 @@ from giusto.tempo import slot_ms
 from studio.accounts.models import Player
 from studio.reach.tested import near
 
-MOST_TAKES, SHOWN = 60, 8  # ours: the newest
+MOST_TAKES, SHOWN = 40, 8  # ours: the newest
 FEWEST_INTERVALS = 24  # ours: on one side of a take; fewer say little of a spread
 SECONDS_A_DAY = 86_400
 COLUMNS = (

@@ -15,7 +15,8 @@ from giusto.drill import Drill, validate
 from giusto.drill.file import FixedSilence
 from giusto.pooling import pool
 from giusto.practice.habit import Habit, habit
-from giusto.practice.reach import Curve, Predicted, Reach, fading, predicted_reach, reach, reach_curve
+from giusto.practice.reach import Curve, Reach, fading, reach, reach_curve
+from giusto.practice.reach.by_clock import Predicted, predicted_reach
 from giusto.ranges import Range
 from giusto.tempo import slot_ms
 from studio.accounts.models import Player
@@ -26,9 +27,9 @@ from studio.takes.models import Silence, Take, TakeQuerySet
 NEAR = 0.12  # ours: of the tempo; three notches of the traditional scale
 MOST_SILENCES, MOST_TAKES = 1000, 1000  # ours: the newest
 DRILL = "two-heard-two-silent"  # of the shelf: what reach is tested with, at the asked length
-TOLD_BY = 40  # ours: the newest takes that tell clock and lean
+TOLD_BY = 20  # ours: the newest takes that tell clock and lean
 SPREAD_OF_CLOCKS = 0.25  # ours, weak: how far a player's log clock differs from take to take
-CURVE_POINTS = 60
+CURVE_POINTS = 40
 TESTED_CYCLES = 24  # ours: long enough for some silences of the asked length
 SECONDS_A_DAY = 86_400
 COLUMNS = ("number", "beats", "outcome", "return_low_ms", "return_high_ms", "lean_percent", "lean_low_percent")

@@ -12,7 +12,8 @@ import statsmodels.api as sm
 from scipy.special import ndtr, ndtri
 
 from giusto.errors import GiustoError
-from giusto.practice.reach import fading, parse_silences, predicted_reach, reach, reach_curve
+from giusto.practice.reach import fading, parse_silences, reach, reach_curve
+from giusto.practice.reach.by_clock import predicted_reach
 from giusto.practice.reach.estimate import LAPSES, LONGEST, SHORTEST, SPREADS, STEP
 
 SCHEMA = Path(__file__).parents[3] / "docs/schema/reach-1.json"
