@@ -6,7 +6,7 @@ from django.db.models import Q
 from studio.accounts.models import Player
 from studio.drills.models import OwnDrill
 
-CLIMB = "climb-"  # begins the word of an exercise that was made for a ladder
+CLIMB = "climb-"  # begins the word of an exercise that is played from its ladder
 
 
 class ExerciseQuerySet(models.QuerySet["Exercise"]):
@@ -17,10 +17,10 @@ class ExerciseQuerySet(models.QuerySet["Exercise"]):
         return self.filter(player=player)
 
     def climbed(self, player: Player, origin: str) -> "Exercise | None":
-        """Return the exercise that was made for a ladder, by its word."""
+        """Return the exercise that a ladder is played with, by its word."""
         number = origin.removeprefix(CLIMB)
         is_one = origin.startswith(CLIMB) and number.isascii() and number.isdecimal() and len(number) < 19
-        return self.of(player).filter(climbs=True, pk=int(number)).first() if is_one else None
+        return self.of(player).filter(pk=int(number)).first() if is_one else None
 
 
 class Exercise(models.Model):
@@ -59,7 +59,12 @@ class Exercise(models.Model):
     @property
     def origin(self) -> str:
         """What an address calls it: a slug of the shelf, an own drill's id, a ladder's own word, or nothing."""
-        return f"{CLIMB}{self.pk}" if self.climbs else self.shelf_slug or str(self.own_drill_id or "")
+        return self.word if self.climbs else self.shelf_slug or str(self.own_drill_id or "")
+
+    @property
+    def word(self) -> str:
+        """What an address of its ladder calls it, so that what is played there is a take of it and of nothing else."""
+        return f"{CLIMB}{self.pk}"
 
 
 class Session(models.Model):

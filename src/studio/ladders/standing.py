@@ -99,7 +99,7 @@ def done_by(standing: Standing, take: UUID) -> Done | None:
 def play_address(ladder: Ladder, rung: int) -> str:
     """Return the address at which a rung is played."""
     words = words_of(ladder.core.drills[rung - 1])
-    return f"{reverse('takes:play')}?{query({**words, 'drill': ladder.exercise.origin})}"
+    return f"{reverse('takes:play')}?{query({**words, 'drill': ladder.exercise.word})}"
 
 
 def _is_off(player_id: int, now: datetime) -> bool:

@@ -106,7 +106,11 @@ def start(request: PlayerRequest) -> HttpResponse:
     if slug not in ready():
         return redirect("ladders:all")
     there = _visible(request).filter(slug=slug).first()
-    return redirect(there) if there else _started(request, ready()[slug].ladder, slug=slug)
+    try:
+        return redirect(there) if there else _started(request, ready()[slug].ladder, slug=slug)
+    except actions.ClimbError as error:
+        messages.error(request, str(error))
+        return redirect("ladders:all")
 
 
 @require_POST
@@ -155,7 +159,12 @@ def off_day(request: PlayerRequest) -> HttpResponse:
 @require_POST
 def copy(request: PlayerRequest, ladder_id: UUID) -> HttpResponse:
     """Start another ladder of the same kind from the beginning, and show it."""
-    return redirect(actions.copy_ladder(player=request.user, ladder=_own(request, ladder_id)))
+    ladder = _own(request, ladder_id)
+    try:
+        return redirect(actions.copy_ladder(player=request.user, ladder=ladder))
+    except actions.ClimbError as error:
+        messages.error(request, str(error))
+        return redirect(ladder)
 
 
 @require_POST

@@ -163,6 +163,7 @@ class WordTests(ClimbCase):
         page = self.client.get(take.get_absolute_url())
         self.assertContains(page, "Clean at 60")
         self.assertContains(page, 'data-key="x"')
+        self.assertContains(page, 'data-key="o"')
         page = self.client.post(word, {"said": "not-clean"}, follow=True)
         self.assertContains(page, "Not clean at 60 by your word")
         self.assertEqual(self.page(climbed).context["step"].needs, {"clean": 3, "so_far": 0})
