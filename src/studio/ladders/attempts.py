@@ -71,11 +71,6 @@ class Tried:
         return reverse("readings:reading", args=[self.take])
 
 
-def tried(ladder: Ladder) -> list[Tried]:
-    """Return the takes that were played on a ladder's rungs, oldest first."""
-    return tried_of([ladder])[ladder.pk]
-
-
 def tried_of(ladders: Iterable[Ladder]) -> dict[UUID, list[Tried]]:
     """Return the takes on the rungs of many ladders of one player, by ladder; one query."""
     by_exercise = {ladder.exercise_id: ladder for ladder in ladders}

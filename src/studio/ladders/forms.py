@@ -98,8 +98,6 @@ class RuleForm(forms.Form):
             field.widget.attrs["aria-label"] = field.label
             if name in self.errors:
                 field.widget.attrs["aria-invalid"] = "true"
-        for name in _unused(ladder.core.vary.what, self.kind_shown):
-            self.fields[name].required = False
 
     @property
     def kind_shown(self) -> str:
@@ -174,13 +172,6 @@ def plain_of(words: dict[str, Any], ladder: Ladder) -> dict[str, Any]:
     plain["fall"] = {"after": words["falls"], "by": words["fall_by"]} if words["falls"] else None
     plain["next_day"] = {"back": words["back"]}
     return plain
-
-
-def _unused(what: str, kind: str) -> set[str]:
-    """Return the words that a ladder does not have."""
-    used = {"tempo": {"start", "to", "step"}, "silence": {"start", "to", "step"}, "notes": {"steps"}}.get(what, set())
-    words = {"start", "to", "step", "steps", *(name for usual in RULES.values() for name in usual)}
-    return words - used - RULES[kind].keys()
 
 
 def _shown(words: dict[str, Any]) -> dict[str, str]:
