@@ -27,6 +27,9 @@ RULES: dict[str, dict[str, Any]] = {
     "week": {"clean_takes": 3, "by": 5.0},
     "band": {"low": 70, "high": 85},
 }
+# By the contract of ladder/1, where a file says nothing of them: when one falls, how far, where a new day begins.
+USUAL_FALLS = {"falls": "1", "fall_by": "1", "back": "1"}
+FALLS = {"stay": {"falls": "", "fall_by": "1", "back": "0"}}
 SHARES = ("low", "high")  # of one in the file, of a hundred in the sentence
 NUMBER_OR_NOTCH = r"^(notch|[0-9]{1,3}(\.[0-9]+)?)$"
 # Which word of the form a fault of the file belongs to, by the start of its path.
@@ -89,6 +92,8 @@ class RuleForm(forms.Form):
         self.ladder = ladder
         initial = words_of(ladder)
         given = None if data is None else {**_shown(initial), **data.dict()}
+        if given and given["kind"] != ladder.core.rule.kind:  # another school brings its own falls and new days
+            given |= FALLS.get(given["kind"], USUAL_FALLS)
         super().__init__(given, initial=initial, auto_id="id_rule_%s")
         self.made: CoreLadder | None = None
         if ladder.core.vary.what not in CLIMBED_BY_NUMBERS:

@@ -82,6 +82,8 @@ class ReachTests(TestCase):
         schema = json.loads(SCHEMA.read_text(encoding="utf-8"))
         for held in ([True, False], [True, True], [False, False]):
             jsonschema.validate(reach([8.0, 16.0], held).plain(), schema)
+        with self.assertRaises(jsonschema.ValidationError):
+            jsonschema.validate(reach([8.0], [True]).plain() | {"more": 1}, schema)
 
 
 class QuestPlusTests(TestCase):

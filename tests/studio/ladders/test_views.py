@@ -63,6 +63,8 @@ class RuleTests(TestCase):
         self.assertContains(page, "Renamed")
         self.assertEqual(page.context["standing"].ladder.spec["rule"], {"kind": "edge", "clean": 2, "nights": 2})
         self.assertEqual(page.context["step"].secure, 1)
+        self.assertIsNone(self.change(kind="stay").context["standing"].ladder.spec["fall"])
+        self.assertEqual(self.change(kind="streak").context["standing"].ladder.spec["next_day"], {"back": 1})
         for kind in ("stay", "week", "band", "streak"):
             self.assertEqual(self.change(kind=kind).context["standing"].ladder.spec["rule"]["kind"], kind)
         self.assertEqual(len(page.context["standing"].tried), 2)
