@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from fractions import Fraction
@@ -53,7 +53,15 @@ class Slot:
         }
 
 
-def plan(routine: Routine, *, start: date, days: int, minutes: int | None = None) -> list[Slot]:
+def plan(
+    routine: Routine,
+    *,
+    start: date,
+    days: int,
+    minutes: int | None = None,
+    chosen: Collection[date] | None = None,
+    practised: Mapping[str, Sequence[str]] | None = None,
+) -> list[Slot]:
     """Return the slots of some days.
 
     Parameters
@@ -65,6 +73,11 @@ def plan(routine: Routine, *, start: date, days: int, minutes: int | None = None
         How many, from 1; those that are none of practice stay empty.
     minutes : int or None
         Of each session; the routine's own where None is given.
+    chosen : collection of date or None
+        The days of practice, in place of the routine's days of the week.
+    practised : mapping of str to sequence of str, or None
+        The keys of each exercise in the order in which they were played up to now: then the key that was not played
+        for longest comes first, so that a missed day takes no key with it. Without it keys go by the calendar.
 
     Returns
     -------
@@ -93,11 +106,35 @@ def plan(routine: Routine, *, start: date, days: int, minutes: int | None = None
     except OverflowError:
         raise GiustoError(f"{days} days from {start} lie beyond the calendar", code="days") from None
     lengths = block_minutes(routine.blocks, asked)
-    found = []
-    for day in (start + timedelta(days=n) for n in range((last - start).days + 1)):
-        if routine.is_on(day):
-            found += _session(routine, day, lengths, "" if minutes is None else f"a session of {asked} minutes")
-    return found
+    some = [start + timedelta(days=n) for n in range((last - start).days + 1)]
+    kept = [day for day in some if (routine.is_on(day) if chosen is None else day in chosen)]
+    played = None if practised is None else {name: list(keys) for name, keys in practised.items()}
+    why = "" if minutes is None else f"a session of {asked} minutes"
+    return [slot for day in kept for slot in _session(routine, day, lengths, why, played)]
+
+
+def shortened(routine: Routine, minutes: int) -> Routine:
+    """Return a routine whose blocks fit a session that is shorter than all of them together.
+
+    Parameters
+    ----------
+    routine : Routine
+    minutes : int
+        From 1.
+
+    Notes
+    -----
+    Ours: the flexible blocks are left out first, the last one first, then others from the end; a single block that is
+    still too long is cut to the minutes that there are. Where all fit, the routine is returned as it is.
+    """
+    blocks = list(routine.blocks)
+    while len(blocks) > 1 and sum(block.least for block in blocks) > minutes:
+        blocks.remove(next((block for block in reversed(blocks) if block.flexible), blocks[-1]))
+    if blocks[0].least > minutes and len(blocks) == 1:
+        blocks = [blocks[0].model_copy(update={"minutes": (minutes, minutes)})]
+    names = {block.name for block in blocks}
+    kept = tuple(exercise for exercise in routine.exercises if exercise.block in names)
+    return routine.model_copy(update={"blocks": tuple(blocks), "exercises": kept, "minutes": minutes})
 
 
 def plain_plan(routine: Routine, slots: Sequence[Slot]) -> dict[str, Any]:
@@ -158,7 +195,10 @@ def _whole(lengths: Sequence[Fraction], least: Sequence[int], most: Sequence[int
     return found
 
 
-def _session(routine: Routine, day: date, lengths: Sequence[int], why: str) -> list[Slot]:
+def _session(
+    routine: Routine, day: date, lengths: Sequence[int], why: str, played: dict[str, list[str]] | None
+) -> list[Slot]:
+    """Return the slots of a day; the keys in them count as played from then on."""
     now = datetime.combine(day, routine.starts)
     found = []
     for block, minutes in zip(routine.blocks, lengths, strict=True):
@@ -166,7 +206,7 @@ def _session(routine: Routine, day: date, lengths: Sequence[int], why: str) -> l
             (exercise, key, told)
             for exercise in routine.exercises
             if exercise.block == block.name
-            for key, told in _turns(routine, exercise, day)
+            for key, told in _turns(routine, exercise, day, played)
         ]
         for (name, key, told), length in _shared(wanted, minutes):
             found.append(Slot(day, now, block.name, name, key, length, ", ".join(filter(None, (told, why)))))
@@ -190,7 +230,9 @@ def _keys(exercise: Exercise) -> range:
     return range(exercise.keys.per_session if exercise.keys else 0)
 
 
-def _turns(routine: Routine, exercise: Exercise, day: date) -> list[tuple[str, str]]:
+def _turns(
+    routine: Routine, exercise: Exercise, day: date, played: dict[str, list[str]] | None
+) -> list[tuple[str, str]]:
     """Return the keys of an exercise on a day, each with why: ``""`` where it has no keys, none in a week off."""
     season, told = exercise.season, "in every session"
     if season:
@@ -202,9 +244,20 @@ def _turns(routine: Routine, exercise: Exercise, day: date) -> list[tuple[str, s
     if not exercise.keys:
         return [("", told)]
     keys, per_session = exercise.keys.all, exercise.keys.per_session
+    if played is not None:
+        return _longest_ago(keys, per_session, played.setdefault(exercise.name, []))
     first = _sessions_before(routine, exercise, day) * per_session
     places = [(first + n) % len(keys) for n in range(per_session)]
     return [(keys[place], f"key {place + 1} of {len(keys)}") for place in places]
+
+
+def _longest_ago(keys: Sequence[str], count: int, played: list[str]) -> list[tuple[str, str]]:
+    """Return the keys that were not played for longest, each with why, and write them down as played."""
+    last = {key: index for index, key in enumerate(played)}
+    chosen = sorted(keys, key=lambda key: last.get(key, -1))[:count]
+    told = [(key, "longest ago of its keys" if key in last else "a key not played yet") for key in chosen]
+    played += chosen
+    return told
 
 
 def _sessions_before(routine: Routine, exercise: Exercise, day: date) -> int:

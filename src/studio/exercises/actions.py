@@ -67,6 +67,15 @@ def set_off_day(*, player: Player, day: date, is_off: bool) -> Session:
     return Session.objects.update_or_create(player=player, day=day, defaults={"is_off": is_off})[0]
 
 
+@transaction.atomic
+def describe_exercise(*, player: Player, exercise: Exercise, next_time: str, note: str) -> Exercise:
+    """Keep what a player means to do next time, and their notes on an exercise."""
+    require(may_keep(player) and exercise.player_id == player.pk)
+    exercise.next_time, exercise.note = next_time, note
+    exercise.save(update_fields=["next_time", "note"])
+    return exercise
+
+
 def _slug(drill: Drill, key: str, origin: str) -> str:
     built_in = shelf().get(origin)
     if built_in and exercise_key(built_in.drill) == key:

@@ -26,8 +26,15 @@ class ExerciseQuerySet(models.QuerySet["Exercise"]):
 class Exercise(models.Model):
     """A drill of the shelf, one of the player's own, or any other by what its rungs share.
 
-    Its rungs differ in tempo, length of silence and notes to the beat, which each take keeps of itself.
+    Its rungs differ in tempo, length of silence and notes to the beat, which each take keeps of itself. An exercise
+    may be split: its parts are exercises of their own, by hand, key and section.
     """
+
+    class Hand(models.TextChoices):
+        NONE = "", "as it is"
+        LEFT = "left", "left hand"
+        RIGHT = "right", "right hand"
+        TOGETHER = "together", "hands together"
 
     player = models.ForeignKey(Player, on_delete=models.CASCADE, related_name="exercises")
     shelf_slug = models.CharField(max_length=60, blank=True, help_text="the built-in drill that it is, if one")
@@ -35,6 +42,12 @@ class Exercise(models.Model):
     climbs = models.BooleanField(default=False, help_text="made for a ladder: its takes are those played from it")
     key = models.CharField(max_length=32, help_text="what all its rungs share (giusto.drill.identity)")
     name = models.CharField(max_length=120, blank=True)
+    whole = models.ForeignKey("self", on_delete=models.CASCADE, null=True, blank=True, related_name="parts")
+    hand = models.CharField(max_length=8, choices=Hand.choices, default=Hand.NONE, blank=True)
+    music_key = models.CharField("key", max_length=20, blank=True)
+    section = models.CharField(max_length=60, blank=True)
+    next_time = models.CharField("Next time", max_length=300, blank=True, help_text="what its player means to do")
+    note = models.TextField("Notes", max_length=4000, blank=True)
     created_at = models.DateTimeField(auto_now_add=True)
 
     objects = ExerciseQuerySet.as_manager()
@@ -51,10 +64,25 @@ class Exercise(models.Model):
                 condition=Q(shelf_slug="", own_drill=None, climbs=False),
                 name="one_other_exercise_a_key",
             ),
+            models.UniqueConstraint(
+                "whole",
+                "hand",
+                "music_key",
+                "section",
+                condition=Q(whole__isnull=False),
+                name="one_part_a_hand_key_and_section",
+            ),
         ]
 
     def __str__(self) -> str:
         return self.name or "An exercise"
+
+    @property
+    def part_name(self) -> str:
+        """What makes it a part of the whole, such as ``left hand, in F, bars 5–8``."""
+        key = f"in {self.music_key}" if self.music_key else ""
+        hand = self.get_hand_display() if self.hand else ""
+        return ", ".join(filter(None, (hand, key, self.section)))
 
     @property
     def origin(self) -> str:

@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from datetime import timedelta
 from itertools import count
 from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
 
+from giusto.practice.ladder import Attempt
 from giusto.practice.ladder import Ladder as CoreLadder
 from studio.accounts.models import Player
 from studio.accounts.policies import require
 from studio.exercises.models import Exercise
-from studio.ladders.models import Ladder
+from studio.ladders.models import Ladder, OtherAttempt
 from studio.ladders.policies import may_change, may_climb
 
 MAX_LADDERS = 500  # ours: a page of them still answers at once
@@ -34,7 +37,7 @@ def start_ladder(
         Where the player has too many.
     """
     require(may_climb(player))
-    _refuse_too_many(player)
+    refuse_too_many(player)
     name = name or ladder.name or "A ladder"
     exercise = Exercise.objects.create(player=player, climbs=True, name=name)
     return Ladder.objects.create(
@@ -49,7 +52,7 @@ def climb_exercise(*, player: Player, exercise: Exercise, ladder: CoreLadder) ->
     there = Ladder.objects.visible_to(player).filter(exercise=exercise).first()
     if there:
         return there
-    _refuse_too_many(player)
+    refuse_too_many(player)
     name = exercise.name or ladder.name or "A ladder"
     return Ladder.objects.create(player=player, exercise=exercise, name=name, spec=ladder.plain())
 
@@ -108,6 +111,42 @@ def restore_ladder(*, player: Player, ladder: Ladder) -> Ladder:
     return ladder
 
 
-def _refuse_too_many(player: Player) -> None:
-    if Ladder.objects.visible_to(player).count() >= MAX_LADDERS:
-        raise ClimbError(f"There are {MAX_LADDERS} ladders, allowed are no more. Take one down first.")
+@transaction.atomic
+def keep_attempts(*, player: Player, ladder: Ladder, attempts: Sequence[Attempt]) -> int:
+    """Keep attempts that were made elsewhere; those that are here already stay. Return how many are new."""
+    require(may_change(player, ladder))
+    before = ladder.others.count()
+    OtherAttempt.objects.bulk_create(
+        (
+            OtherAttempt(
+                ladder=ladder,
+                at=one.at,
+                offset_minutes=round((one.at.utcoffset() or timedelta()) / timedelta(minutes=1)),
+                rung=one.rung,
+                is_clean=one.clean,
+                minutes=one.minutes,
+                is_off=one.off,
+            )
+            for one in attempts
+        ),
+        ignore_conflicts=True,
+    )
+    return ladder.others.count() - before
+
+
+@transaction.atomic
+def forget_attempts(*, player: Player, ladder: Ladder) -> None:
+    """Forget the attempts of a ladder that were made elsewhere."""
+    require(may_change(player, ladder))
+    ladder.others.all().delete()
+
+
+def refuse_too_many(player: Player, more: int = 1) -> None:
+    """Refuse ladders beyond what a page of them can show.
+
+    Raises
+    ------
+    ClimbError
+    """
+    if Ladder.objects.visible_to(player).count() + more > MAX_LADDERS:
+        raise ClimbError(f"There would be more than {MAX_LADDERS} ladders. Take one down first.")

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
+from datetime import timezone as dt_timezone
 from typing import Any
 from uuid import UUID
 
@@ -15,7 +16,7 @@ from django.utils import timezone
 from giusto.errors import GiustoError
 from giusto.practice.clean import in_the_end, is_clean, is_easy, margins_of
 from giusto.practice.ladder import Attempt
-from studio.ladders.models import Ladder
+from studio.ladders.models import Ladder, OtherAttempt
 from studio.takes.models import Take
 
 COLUMNS = (
@@ -90,6 +91,15 @@ def attempts(some: Iterable[Tried]) -> Iterator[Attempt]:
     for one in some:
         if one.clean is not None:
             yield Attempt(one.at, one.rung, one.clean, one.minutes, one.off, one.easy)
+
+
+def others_of(ladders: Iterable[Ladder]) -> dict[UUID, list[Attempt]]:
+    """Return the attempts that were made elsewhere, by ladder; one query."""
+    found: defaultdict[UUID, list[Attempt]] = defaultdict(list)
+    for row in OtherAttempt.objects.filter(ladder__in=list(ladders)):
+        zone = dt_timezone(timedelta(minutes=row.offset_minutes))
+        found[row.ladder_id].append(Attempt(row.at.astimezone(zone), row.rung, row.is_clean, row.minutes, row.is_off))
+    return found
 
 
 def _tried(row: dict[str, Any], ladder: Ladder, rung: int) -> Tried:

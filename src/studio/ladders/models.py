@@ -76,6 +76,25 @@ class Ladder(models.Model):
         return Limits(self.spread_percent, self.missed_percent, self.fused_cycles)
 
 
+class OtherAttempt(models.Model):
+    """An attempt that was made elsewhere, and came in by a file."""
+
+    ladder = models.ForeignKey(Ladder, on_delete=models.CASCADE, related_name="others")
+    at = models.DateTimeField()
+    offset_minutes = models.SmallIntegerField(help_text="of the clock it was written by; its date is the day")
+    rung = models.PositiveIntegerField()
+    is_clean = models.BooleanField()
+    minutes = models.FloatField()
+    is_off = models.BooleanField(default=False)
+
+    class Meta:
+        ordering = ["at"]
+        constraints = [models.UniqueConstraint(fields=["ladder", "at"], name="one_other_attempt_a_moment")]
+
+    def __str__(self) -> str:
+        return f"rung {self.rung} at {self.at:%Y-%m-%d %H:%M}"
+
+
 @lru_cache(maxsize=MOST_REMEMBERED)
 def _laid_out(text: str) -> CoreLadder:
     return parse_ladder(text)

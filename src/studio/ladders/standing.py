@@ -10,10 +10,10 @@ from uuid import UUID
 from django.urls import reverse
 from django.utils import timezone
 
-from giusto.practice.ladder import Step, next_step
+from giusto.practice.ladder import Attempt, Step, next_step
 from studio.drills.sentence.codec import query, words_of
 from studio.exercises.models import Session
-from studio.ladders.attempts import Tried, attempts, tried_of
+from studio.ladders.attempts import Tried, attempts, others_of, tried_of
 from studio.ladders.models import Ladder
 
 
@@ -29,12 +29,20 @@ class Standing:
     step : Step
     is_off : bool
         Whether today is an off day.
+    others : tuple of Attempt
+        Those that were made elsewhere.
     """
 
     ladder: Ladder
     tried: list[Tried]
     step: Step
     is_off: bool
+    others: tuple[Attempt, ...] = ()
+
+    @property
+    def attempts(self) -> list[Attempt]:
+        """All that counts: the takes, and what was made elsewhere."""
+        return _all_attempts(self.tried, self.others)
 
     @property
     def url(self) -> str:
@@ -71,17 +79,23 @@ class Done:
 
 
 def standings(ladders: Iterable[Ladder], now: datetime) -> list[Standing]:
-    """Return where ladders of one player stand, in two queries."""
+    """Return where ladders of one player stand, in three queries."""
     some = list(ladders)
-    tried = tried_of(some)
+    tried, others = tried_of(some), others_of(some)
     is_off = bool(some) and _is_off(some[0].player_id, now)
-    return [standing_of(ladder, tried.get(ladder.pk, []), now, is_off=is_off) for ladder in some]
+    return [
+        standing_of(ladder, tried.get(ladder.pk, []), now, is_off=is_off, others=others.get(ladder.pk, ()))
+        for ladder in some
+    ]
 
 
-def standing_of(ladder: Ladder, tried: Sequence[Tried], now: datetime, *, is_off: bool = False) -> Standing:
-    """Return where a ladder stands by the takes on it."""
-    at = timezone.localtime(now)
-    return Standing(ladder, list(tried), next_step(ladder.core, list(attempts(tried)), at=at, off=is_off), is_off)
+def standing_of(
+    ladder: Ladder, tried: Sequence[Tried], now: datetime, *, is_off: bool = False, others: Iterable[Attempt] = ()
+) -> Standing:
+    """Return where a ladder stands by the takes on it, and by what was made elsewhere."""
+    elsewhere = tuple(others)
+    step = next_step(ladder.core, _all_attempts(tried, elsewhere), at=timezone.localtime(now), off=is_off)
+    return Standing(ladder, list(tried), step, is_off, elsewhere)
 
 
 def done_by(standing: Standing, take: UUID) -> Done | None:
@@ -91,7 +105,8 @@ def done_by(standing: Standing, take: UUID) -> Done | None:
         return None
     one, ladder = standing.tried[index], standing.ladder
     before, after = (
-        standing_of(ladder, standing.tried[:end], one.at, is_off=one.off).step for end in (index, index + 1)
+        standing_of(ladder, standing.tried[:end], one.at, is_off=one.off, others=standing.others).step
+        for end in (index, index + 1)
     )
     return Done(one, before, after, index == len(standing.tried) - 1)
 
@@ -100,6 +115,10 @@ def play_address(ladder: Ladder, rung: int) -> str:
     """Return the address at which a rung is played."""
     words = words_of(ladder.core.drills[rung - 1])
     return f"{reverse('takes:play')}?{query({**words, 'drill': ladder.exercise.word})}"
+
+
+def _all_attempts(tried: Iterable[Tried], others: Iterable[Attempt]) -> list[Attempt]:
+    return sorted([*others, *attempts(tried)], key=lambda attempt: attempt.at)
 
 
 def _is_off(player_id: int, now: datetime) -> bool:

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from studio.ladders import views
+from studio.ladders import exercise_views, views
 
 app_name = "ladders"
 
@@ -16,6 +16,11 @@ urlpatterns = [
     path("takes/<uuid:take_id>/word/", views.word, name="word"),
     path("<uuid:ladder_id>/", views.climb, name="climb"),
     path("<uuid:ladder_id>/file/", views.take_out, name="file"),
+    path("<uuid:ladder_id>/split/", exercise_views.split, name="split"),
+    path("<uuid:ladder_id>/words/", exercise_views.describe, name="words"),
+    path("<uuid:ladder_id>/attempts.csv", exercise_views.attempts_out, name="attempts"),
+    path("<uuid:ladder_id>/attempts/", exercise_views.attempts_in, name="attempts-in"),
+    path("<uuid:ladder_id>/attempts/forget/", exercise_views.attempts_forgotten, name="attempts-forget"),
     path("<uuid:ladder_id>/copy/", views.copy, name="copy"),
     path("<uuid:ladder_id>/delete/", views.delete, name="delete"),
     path("<uuid:ladder_id>/restore/", views.restore, name="restore"),

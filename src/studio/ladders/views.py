@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from dataclasses import dataclass
+from datetime import date
 from typing import Any
 from uuid import UUID
 
@@ -29,6 +30,8 @@ from studio.ids import uuid_of
 from studio.ladders import actions, made
 from studio.ladders.forms import FileForm, RuleForm
 from studio.ladders.models import Ladder
+from studio.ladders.part_forms import SplitForm, WordsForm
+from studio.ladders.parts import following, parts_of, record
 from studio.ladders.picture import rungs, summary
 from studio.ladders.shelf import ready
 from studio.ladders.standing import Standing, standings
@@ -42,8 +45,9 @@ SAID = {"clean": True, "not-clean": False, "": None}
 
 @dataclass(frozen=True, slots=True)
 class Line:
-    """A ladder in the list of them: what it asks now, why, and where it stands."""
+    """A ladder in the list of them: what it, or the part of it that comes next, asks now, why, and where it stands."""
 
+    ladder: Ladder
     standing: Standing
     asked: str
     why: str
@@ -57,17 +61,10 @@ def ladders(request: PlayerRequest) -> HttpResponse:
 
 
 def _all(request: PlayerRequest, file: FileForm) -> HttpResponse:
-    own = list(_visible(request))
-    today = timezone.localdate()
-    lines = [
-        Line(
-            standing=standing,
-            asked=asked(standing.ladder.core, standing.step),
-            why=why(standing.ladder.core, standing.step, today, is_off=standing.is_off),
-            goal=goal(standing),
-        )
-        for standing in standings(own, timezone.now())
-    ]
+    own = list(_visible(request).filter(exercise__whole=None))
+    now, today = timezone.now(), timezone.localdate()
+    parts = parts_of(request.user, (ladder.exercise_id for ladder in own), now)
+    lines = [_line(standing, parts.get(standing.ladder.exercise_id, []), today) for standing in standings(own, now)]
     begun = {ladder.slug for ladder in own}
     shelf = [(one, school(one.ladder)) for one in ready().values() if one.slug not in begun]
     down = Ladder.objects.taken_down(request.user)
@@ -81,6 +78,19 @@ def _all(request: PlayerRequest, file: FileForm) -> HttpResponse:
         "down": down[:MOST_DOWN],
     }
     return render(request, "ladders/all.html", context, status=422 if file.is_bound else 200)
+
+
+def _line(standing: Standing, parts: list[Standing], today: date) -> Line:
+    """Return a ladder's line; of a split exercise, what the part asks that comes next."""
+    ladder, shown = standing.ladder, (following(parts) if parts else None) or standing
+    core, part = shown.ladder.core, shown.ladder.exercise.part_name
+    return Line(
+        ladder=ladder,
+        standing=shown,
+        asked=f"{asked(core, shown.step)}{f', {part}' if part else ''}",
+        why=why(core, shown.step, today, is_off=shown.is_off),
+        goal=f"{len(parts)} parts, {sum(one.step.done for one in parts)} at the goal." if parts else goal(standing),
+    )
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
@@ -214,8 +224,13 @@ def _shown(ladder: Ladder, form: RuleForm) -> dict[str, Any]:
     now, today = timezone.now(), timezone.localdate()
     standing: Standing = standings([ladder], now)[0]
     core, step = ladder.core, standing.step
+    parts = parts_of(ladder.player, [ladder.exercise_id], now).get(ladder.exercise_id, [])
     return {
         "ladder": ladder,
+        "whole": _whole(ladder),
+        "record": record(parts, today) if parts else None,
+        "split": SplitForm(),
+        "words": WordsForm(instance=ladder.exercise),
         "form": form,
         "what": core.vary.what,
         "kind": form.kind_shown,
@@ -231,6 +246,12 @@ def _shown(ladder: Ladder, form: RuleForm) -> dict[str, Any]:
         "summary": summary(standing),
         "has_silences": bool(schedule(core.drills[0]).silences),
     }
+
+
+def _whole(ladder: Ladder) -> Ladder | None:
+    """Return the ladder of the exercise that a ladder's exercise is a part of."""
+    whole = ladder.exercise.whole_id
+    return Ladder.objects.visible_to(ladder.player).filter(exercise=whole).first() if whole else None
 
 
 def _started(request: PlayerRequest, ladder: CoreLadder, **fields: Any) -> HttpResponse:

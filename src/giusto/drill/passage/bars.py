@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from fractions import Fraction
+from typing import Any
 
 from giusto.errors import GiustoError
 
@@ -39,6 +40,27 @@ class Bar:
     full: int
     onsets: tuple[Fraction, ...]
     grace: int = 0
+
+    def plain(self) -> dict[str, Any]:
+        """Return the bar in plain values, for keeping."""
+        exact = {"beat": str(self.beat), "beats": str(self.beats), "onsets": [str(onset) for onset in self.onsets]}
+        return {"number": self.number, "full": self.full, "grace": self.grace, **exact}
+
+
+def bar_from(plain: Mapping[str, Any]) -> Bar:
+    """Return a bar from what ``Bar.plain`` gave.
+
+    Raises
+    ------
+    GiustoError
+        ``bars``, where it is none.
+    """
+    try:
+        onsets = tuple(Fraction(onset) for onset in plain["onsets"])
+        full, grace = int(plain["full"]), int(plain["grace"])
+        return Bar(str(plain["number"]), Fraction(plain["beat"]), Fraction(plain["beats"]), full, onsets, grace)
+    except (KeyError, TypeError, ValueError, ZeroDivisionError):
+        raise GiustoError("a bar is not as Giusto keeps it", code="bars") from None
 
 
 @dataclass(frozen=True, slots=True)

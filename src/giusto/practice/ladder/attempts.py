@@ -76,6 +76,18 @@ def parse_attempts(text: str | bytes, *, rungs: int) -> list[Attempt]:
     return found
 
 
+def write_attempts(attempts: Sequence[Attempt]) -> str:
+    """Return attempts as the file has them, with ``off``.
+
+    Examples
+    --------
+    >>> write_attempts([Attempt(moment("2026-11-26T18:40:00+01:00", "at"), 3, True, 2.5)]).splitlines()[1]
+    '2026-11-26T18:40:00+01:00,3,1,2.5,0'
+    """
+    rows = (f"{one.at.isoformat()},{one.rung},{one.clean:d},{round(one.minutes, 3):g},{one.off:d}" for one in attempts)
+    return "".join(f"{row}\n" for row in (",".join([*COLUMNS, "off"]), *rows))
+
+
 def moment(text: str, where: str) -> datetime:
     """Return an ISO 8601 time with its offset.
 

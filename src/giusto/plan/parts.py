@@ -1,0 +1,83 @@
+"""Which part of a split exercise comes next: its keys in turn, its sections, its hands with the harder first."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date
+
+
+@dataclass(frozen=True, slots=True)
+class Part:
+    """One part of an exercise, and where it stands.
+
+    Attributes
+    ----------
+    hand : str
+        ``left``, ``right``, ``together``, or ``""`` where it is not split by hands.
+    key, section : str
+        ``""`` where it is not split by them.
+    rung, secure : int
+        What its own ladder asks for now, and the highest rung passed, 0 if none.
+    is_done : bool
+        Whether its ladder is climbed.
+    played : date or None
+        When it was played last.
+    """
+
+    hand: str
+    key: str
+    section: str
+    rung: int
+    secure: int
+    is_done: bool = False
+    played: date | None = None
+
+
+def next_part(parts: Sequence[Part]) -> int | None:
+    """Return the index of the part that comes next; None where all are climbed.
+
+    Parameters
+    ----------
+    parts : sequence of Part
+        In the order in which they were chosen.
+
+    Notes
+    -----
+    Common practice. The key that was not played for longest, so that each comes once before any comes twice; within
+    it the section that stands lowest; within that the harder hand, which is the one that stands lower, and both
+    together only while each alone is secure above what they hold together.
+
+    Examples
+    --------
+    >>> next_part([Part("left", "", "", 3, 2), Part("right", "", "", 2, 1), Part("together", "", "", 1, 0)])
+    2
+    >>> next_part([Part("left", "", "", 3, 2), Part("right", "", "", 2, 1), Part("together", "", "", 2, 1)])
+    1
+    """
+    left = [index for index, part in enumerate(parts) if not part.is_done]
+    if not left:
+        return None
+    key = min({parts[index].key: None for index in left}, key=lambda key: _last(parts, key))
+    left = [index for index in left if parts[index].key == key]
+    section = min(
+        {parts[index].section: None for index in left},
+        key=lambda section: min(parts[index].secure for index in left if parts[index].section == section),
+    )
+    left = [index for index in left if parts[index].section == section]
+    return _hand(parts, left, key, section)
+
+
+def _last(parts: Sequence[Part], key: str) -> date:
+    """Return when a key was played last; one never played comes before all others."""
+    return max((part.played or date.min for part in parts if part.key == key), default=date.min)
+
+
+def _hand(parts: Sequence[Part], left: list[int], key: str, section: str) -> int:
+    apart = [part for part in parts if (part.key, part.section) == (key, section) and part.hand in ("left", "right")]
+    lowest = min((part.secure for part in apart), default=None)
+    together = next((index for index in left if parts[index].hand == "together"), None)
+    if together is not None and (lowest is None or lowest > parts[together].secure):
+        return together
+    alone = [index for index in left if index != together]
+    return min(alone, key=lambda index: parts[index].secure) if alone else left[0]

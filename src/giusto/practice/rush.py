@@ -1,0 +1,134 @@
+"""The rush map: at which notes of a passage, or of a long cycle, takes lean again and again."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.special import ndtri
+
+from giusto.arrays import FloatArray, IntArray
+from giusto.drill.position import parse
+from giusto.figures.beat_leans import DOUBT, SPREAD_MS
+from giusto.missing import Missing
+from giusto.pooling import pool
+from giusto.ranges import Z95, Range, rounded
+from giusto.reading import Reading
+from giusto.reading.format import Match, Missed
+
+FEWEST_TAKES = 3  # ours: two takes can agree by chance
+LEAST_SD_MS = 0.5  # ours: no take shows a place better than this
+Place = tuple[int, str]
+
+
+@dataclass(frozen=True, slots=True)
+class Lean:
+    """How a note of a passage is reached: early of what the take's own tempo lets expect, or late (positive).
+
+    Attributes
+    ----------
+    bar : int
+        Cycle of the passage, from 1.
+    position : str
+        In it, as the drill writes it.
+    takes : int
+        That show it.
+    gain_ms : float
+    ci95_ms : (float, float)
+        Widened for the number of places looked at.
+    leans : bool
+        Whether that range leaves 0 out.
+    """
+
+    bar: int
+    position: str
+    takes: int
+    gain_ms: float
+    ci95_ms: Range
+    leans: bool
+
+
+def rush_map(readings: Sequence[Reading], *, bars: int) -> list[Lean] | Missing:
+    """Return how each note of a passage is reached, over takes, in the order of the bars.
+
+    Parameters
+    ----------
+    readings : sequence of Reading
+        Takes of the same notes, at any tempo.
+    bars : int
+        Cycles after which the passage begins again.
+
+    Returns
+    -------
+    list of Lean or Missing
+        ``few-takes`` for fewer than three.
+
+    Notes
+    -----
+    What a note gains on the one before it, less the share of that time in what its round gains as a whole, is taken for
+    each round and averaged over a take; takes are pooled with random effects. Ranges are widened for the number of
+    places (Bonferroni), so that 95 % is the chance that none of them is wrong by luck.
+    """
+    shown = [found for reading in readings if (found := _of_take(reading, bars))]
+    if len(shown) < FEWEST_TAKES:
+        return Missing("places", "few-takes", len(shown), FEWEST_TAKES)
+    places: defaultdict[Place, list[tuple[float, float]]] = defaultdict(list)
+    for one in shown:
+        for place, mean_and_variance in one.items():
+            places[place].append(mean_and_variance)
+    known = {place: some for place, some in places.items() if len(some) >= FEWEST_TAKES}
+    wider = float(ndtri(1 - DOUBT / (2 * max(len(known), 1)))) / Z95
+    return [_lean(place, some, wider) for place, some in sorted(known.items(), key=lambda item: _order(item[0]))]
+
+
+def _lean(place: Place, some: list[tuple[float, float]], wider: float) -> Lean:
+    means, variances = zip(*some, strict=True)
+    found = pool(means, variances, scale=SPREAD_MS)
+    low, high = (found.mean + wider * (end - found.mean) for end in found.ci95)
+    return Lean(*place, len(some), round(found.mean, 3), rounded((low, high)), low > 0 or high < 0)
+
+
+def _of_take(reading: Reading, bars: int) -> dict[Place, tuple[float, float]]:
+    """Return for each place of a take its mean gain and that mean's variance."""
+    notes: list[Match | Missed] = [*reading.matches, *reading.missed]
+    asked = sorted(notes, key=lambda note: note.expected_s)
+    if len(asked) < 3:
+        return {}
+    at_s = np.array([note.expected_s for note in asked])
+    error_ms = np.array([getattr(note, "error_ms", np.nan) for note in asked])
+    rounds = np.array([(note.cycle - 1) // bars for note in asked])[1:]
+    gains = _without_tempo(np.diff(error_ms), np.diff(at_s), rounds)
+    by_place: defaultdict[Place, list[float]] = defaultdict(list)
+    for note, gain in zip(asked[1:], gains.tolist(), strict=True):
+        if np.isfinite(gain):
+            by_place[(note.cycle - 1) % bars + 1, note.position].append(gain)
+    variance = _variance(by_place)
+    return {place: (float(np.mean(some)), variance / len(some)) for place, some in by_place.items()}
+
+
+def _without_tempo(gain_ms: FloatArray, lasts_s: FloatArray, rounds: IntArray) -> FloatArray:
+    """Return gains less what each round gains as a whole, in proportion to time."""
+    found = np.full(gain_ms.shape, np.nan)
+    for number in np.unique(rounds):
+        here = (rounds == number) & np.isfinite(gain_ms)
+        if np.sum(here) > 1:
+            found[here] = gain_ms[here] - lasts_s[here] * (np.sum(gain_ms[here]) / np.sum(lasts_s[here]))
+    return found
+
+
+def _variance(by_place: dict[Place, list[float]]) -> float:
+    """Return the variance of one gain: about its place's own mean, or, where no place comes twice, about all."""
+    more = [np.array(some) for some in by_place.values() if len(some) > 1]
+    if more:
+        found = sum(float(np.sum((some - some.mean()) ** 2)) for some in more) / sum(some.size - 1 for some in more)
+    else:
+        found = (
+            float(np.var([gain for some in by_place.values() for gain in some], ddof=1)) if len(by_place) > 1 else 0.0
+        )
+    return max(found, LEAST_SD_MS**2)
+
+
+def _order(place: Place) -> tuple[int, float]:
+    return place[0], float(parse(place[1]))

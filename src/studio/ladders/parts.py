@@ -1,0 +1,135 @@
+"""Split exercises: their parts, each with its ladder; what each holds, and which comes next."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from datetime import date, datetime
+from itertools import groupby, product
+from typing import Any
+
+from django.db import transaction
+
+from giusto.plan.parts import Part, next_part
+from studio.accounts.models import Player
+from studio.accounts.policies import require
+from studio.exercises.models import Exercise
+from studio.ladders.actions import ClimbError, refuse_too_many
+from studio.ladders.models import Ladder
+from studio.ladders.policies import may_change
+from studio.ladders.standing import Standing, standings
+from studio.ladders.words import asked, day_word, value_word
+
+HANDS = ("left", "right", "together")
+
+
+@dataclass(frozen=True, slots=True)
+class PartLine:
+    """A part in its exercise's record: what was reached, what is secure, what it asks."""
+
+    standing: Standing
+    name: str
+    reached: str
+    secure: str
+    asks: str
+    takes: int
+    last: str
+
+
+@dataclass(frozen=True, slots=True)
+class Record:
+    """A split exercise: its parts by key, and the one that comes next."""
+
+    groups: list[tuple[str, list[PartLine]]]
+    following: PartLine | None
+    parts: int
+    done: int
+
+
+@transaction.atomic
+def split(*, player: Player, ladder: Ladder, hands: bool, keys: Sequence[str], sections: Sequence[str]) -> int:
+    """Split the exercise of a ladder; each part begins a ladder like it. Parts that are there stay as they are.
+
+    Returns
+    -------
+    int
+        How many parts are new.
+
+    Raises
+    ------
+    ClimbError
+        Where it is a part itself, or the player has too many ladders.
+    """
+    require(may_change(player, ladder))
+    whole = ladder.exercise
+    if whole.whole_id:
+        raise ClimbError(f"“{ladder.name}” is a part itself. Split the whole of it.")
+    there = set(whole.parts.values_list("hand", "music_key", "section"))
+    wanted = product(keys or [""], sections or [""], HANDS if hands else [""])
+    new = [(hand, key, section) for key, section, hand in wanted if (hand, key, section) not in there]
+    refuse_too_many(player, len(new))
+    for hand, key, section in new:
+        part = Exercise(player=player, climbs=True, whole=whole, hand=hand, music_key=key, section=section)
+        part.name = f"{ladder.name[: 116 - len(part.part_name)]}, {part.part_name}"
+        part.save()
+        Ladder.objects.create(player=player, exercise=part, name=part.name, spec=ladder.spec, **_limits(ladder))
+    return len(new)
+
+
+def parts_of(player: Player, wholes: Iterable[int], now: datetime) -> dict[int, list[Standing]]:
+    """Return where the parts of some exercises stand, by exercise, in the order in which they were made."""
+    ladders = Ladder.objects.visible_to(player).filter(exercise__whole__in=list(wholes))
+    found = standings(ladders.select_related("exercise", "player").order_by("exercise__whole", "created_at"), now)
+    by_whole = groupby(found, key=lambda standing: standing.ladder.exercise.whole_id)
+    return {whole: list(some) for whole, some in by_whole if whole is not None}
+
+
+def following(parts: Sequence[Standing], key: str | None = None) -> Standing | None:
+    """Return the part that comes next, of all or of those in one key; None where all are climbed."""
+    some = [one for one in parts if key is None or one.ladder.exercise.music_key == key]
+    index = next_part([_part(one) for one in some])
+    return None if index is None else some[index]
+
+
+def record(parts: Sequence[Standing], today: date) -> Record:
+    """Return a split exercise's record: tempo reached and secure of each part. Keys are never compared."""
+    shown = [_line(one, today) for one in parts]
+    first = following(parts)
+    groups = groupby(shown, key=lambda line: line.standing.ladder.exercise.music_key)
+    return Record(
+        groups=[(key, list(lines)) for key, lines in groups],
+        following=next((line for line in shown if line.standing is first), None),
+        parts=len(shown),
+        done=sum(one.step.done for one in parts),
+    )
+
+
+def _line(one: Standing, today: date) -> PartLine:
+    core, step, exercise = one.ladder.core, one.step, one.ladder.exercise
+    clean = [tried.rung for tried in one.tried if tried.clean]
+    return PartLine(
+        standing=one,
+        name=", ".join(filter(None, (exercise.get_hand_display() if exercise.hand else "", exercise.section))),
+        reached=value_word(core, max(clean)) if clean else "",
+        secure=value_word(core, step.secure) if step.secure else "",
+        asks=asked(core, step),
+        takes=len(one.tried),
+        last=day_word(one.tried[-1].at.date(), today) if one.tried else "",
+    )
+
+
+def _part(one: Standing) -> Part:
+    exercise = one.ladder.exercise
+    return Part(
+        hand=exercise.hand,
+        key=exercise.music_key,
+        section=exercise.section,
+        rung=one.step.rung,
+        secure=one.step.secure,
+        is_done=one.step.done,
+        played=one.tried[-1].at.date() if one.tried else None,
+    )
+
+
+def _limits(ladder: Ladder) -> dict[str, Any]:
+    return {name: getattr(ladder, name) for name in ("spread_percent", "missed_percent", "fused_cycles")}

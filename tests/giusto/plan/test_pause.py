@@ -1,0 +1,35 @@
+"""Pauses by time played and loudness, by hand."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime, timedelta
+from unittest import TestCase
+
+from giusto.plan.pause import Pause, Played, pause_due
+
+SIX = datetime(2026, 11, 26, 18, tzinfo=UTC)
+
+
+def takes(*minutes: tuple[float, float], loud: bool = False) -> list[Played]:
+    """Return takes from so many minutes after six to so many."""
+    return [Played(SIX + timedelta(minutes=a), SIX + timedelta(minutes=b), loud) for a, b in minutes]
+
+
+def due(some: list[Played], after: float) -> Pause | None:
+    """Return the pause that is due so many minutes after six."""
+    return pause_due(some, SIX + timedelta(minutes=after))
+
+
+class PauseTests(TestCase):
+    def test_after_twenty_five_minutes_played(self) -> None:
+        self.assertIsNone(due(takes((0, 12), (14, 26)), 27))
+        self.assertEqual(due(takes((0, 12), (14, 27)), 28), Pause(25, False))
+
+    def test_sooner_where_it_was_loud(self) -> None:
+        self.assertEqual(due(takes((0, 15), loud=True), 16), Pause(15, True))
+        self.assertIsNone(due(takes((0, 15)), 16))
+
+    def test_a_gap_of_five_minutes_is_a_pause(self) -> None:
+        self.assertIsNone(due(takes((0, 20), (25, 35)), 36))
+        self.assertIsNone(due(takes((0, 30)), 35))
+        self.assertIsNone(due([], 35))

@@ -1,0 +1,90 @@
+"""A piece from its chunks to the whole, by hand (the order is common practice, the numbers are ours)."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import date, timedelta
+from unittest import TestCase
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from giusto.errors import GiustoError
+from giusto.plan.piece import Asked, Standing, even_begins, is_open, next_of, start_bpm, stretches
+
+TODAY = date(2026, 11, 26)
+SIX = [Standing(stretch) for stretch in stretches([1, 3, 5], 6)]  # three chunks, two joins, a larger one, the whole
+
+
+def asked(some: list[Standing], school: str = "after") -> Asked | None:
+    """Return what comes next with 100 as the goal."""
+    return next_of(some, school=school, goal_bpm=100, today=TODAY)  # type: ignore[arg-type]
+
+
+class StretchTests(TestCase):
+    def test_sixteen_bars_by_two(self) -> None:
+        found = stretches(even_begins(1, 16, 2), 16)
+        kinds = [sum(one.kind == kind for one in found) for kind in ("chunk", "join", "larger", "whole")]
+        self.assertEqual(kinds, [8, 7, 4 + 2, 1])
+
+    def test_one_chunk_is_the_whole_and_what_makes_none_is_refused(self) -> None:
+        self.assertEqual([one.kind for one in stretches([1], 2)], ["whole"])
+        for begins, last in (([1, 1], 4), ([5, 1], 9), ([3], 2), ([], 4)):
+            with self.assertRaisesRegex(GiustoError, "do not ascend"):
+                stretches(begins, last)
+        with self.assertRaisesRegex(GiustoError, "the piece has 2001 bars"):
+            stretches([1], 2001)
+
+    @given(st.lists(st.integers(1, 60), min_size=1, max_size=12, unique=True).map(sorted), st.integers(0, 5))
+    def test_chunks_cover_each_bar_once_and_every_border_has_its_join(self, begins: list[int], more: int) -> None:
+        last = begins[-1] + more
+        found = stretches(begins, last)
+        chunks = [one for one in found if one.kind == "chunk"] or found
+        self.assertEqual(
+            [bar for one in chunks for bar in range(one.first, one.last + 1)], [*range(begins[0], last + 1)]
+        )
+        self.assertEqual([one.last for one in found if one.kind == "join"], begins[1:])
+        self.assertEqual((found[-1].kind, found[-1].first, found[-1].last), ("whole", begins[0], last))
+
+
+class NextTests(TestCase):
+    def test_no_click_until_the_notes_are_known(self) -> None:
+        self.assertEqual(asked(SIX), Asked(0, "learn"))
+        some = [replace(one, is_learned=True) for one in SIX[:1]] + SIX[1:]
+        self.assertEqual(asked(some), Asked(1, "learn"))
+        self.assertEqual(asked(SIX, "throughout"), Asked(0, "climb"))
+
+    def test_chunks_then_joins_then_larger_then_the_whole(self) -> None:
+        """Each is open when all inside it stand at 80 of 100; the one that stands lowest comes first."""
+        some = [replace(one, is_learned=True) for one in SIX]
+        order = []
+        for _ in some:
+            found = asked(some)
+            assert found is not None
+            order.append(found.index)
+            some[found.index] = replace(some[found.index], secure_bpm=100.0, is_done=True)
+        self.assertEqual(order, [0, 1, 2, 3, 4, 5, 6])
+        self.assertIsNone(asked(some))
+
+    def test_a_join_waits_for_both_of_its_chunks(self) -> None:
+        some = [replace(SIX[0], secure_bpm=80.0), replace(SIX[1], secure_bpm=79.0), *SIX[2:]]
+        self.assertFalse(is_open(some, 3, 100))
+        some[1] = replace(some[1], secure_bpm=80.0)
+        self.assertTrue(is_open(some, 3, 100))
+        self.assertFalse(is_open(some, 5, 100))  # its join is not there yet
+
+    def test_what_was_played_today_waits(self) -> None:
+        some = [replace(one, is_learned=True, secure_bpm=60.0) for one in SIX[:3]] + SIX[3:]
+        some[0] = replace(some[0], secure_bpm=50.0, played=TODAY)
+        self.assertEqual(asked(some), Asked(1, "climb"))
+
+    def test_spot_checks_come_once_a_week(self) -> None:
+        some = [replace(one, is_learned=True, played=TODAY - timedelta(days=3)) for one in SIX]
+        self.assertEqual(asked(some, "checks"), Asked(0, "work"))
+        some[4] = replace(some[4], played=TODAY - timedelta(days=7))
+        self.assertEqual(asked(some, "checks"), Asked(4, "check"))
+
+    def test_larger_ones_are_started_again_lower(self) -> None:
+        self.assertEqual(start_bpm(SIX, SIX[0].stretch, found_bpm=90, step_bpm=4), 63)  # 70 % of 90
+        some = [replace(SIX[0], secure_bpm=92.0), replace(SIX[1], secure_bpm=88.0), *SIX[2:]]
+        self.assertEqual(start_bpm(some, some[3].stretch, found_bpm=90, step_bpm=4), 80)  # two steps below 88

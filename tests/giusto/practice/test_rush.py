@@ -1,0 +1,69 @@
+"""The rush map: leans that were put in are found at their notes, and chance is no place."""
+
+from __future__ import annotations
+
+from unittest import TestCase
+
+import numpy as np
+
+from giusto.drill import Drill, validate
+from giusto.missing import Missing
+from giusto.notes.record import notes_of
+from giusto.practice.rush import Lean, rush_map
+from giusto.reading import Reading, analyse
+from giusto.schedule import schedule
+from giusto.simulation.player import Player, simulate
+
+# Two bars, four times: quarters, then eighths; every beat clicks.
+PLAY = [{"cycles": 1, "at": ["1", "2", "3", "4"]}, {"cycles": 1, "at": ["1", "1+1/2", "2", "2+1/2", "3", "4"]}]
+PASSAGE = validate(
+    {
+        "giusto": "drill/1",
+        "tempo": {"bpm": 90},
+        "cycle": {"beats": 4},
+        "clicks": {"on": ["1", "2", "3", "4"]},
+        "part": {"grid": 2, "play": PLAY},
+        "cycles": 8,
+    }
+)
+EVEN = Player(clock_percent=0.8, hand_ms=5.0, alpha=0.4)
+
+
+def read(seed: int, early_ms: float = 0.0, drill: Drill = PASSAGE, player: Player = EVEN) -> Reading:
+    """Return a take's reading; from the third beat of each second bar to its end, notes come so much early."""
+    plan = schedule(drill)
+    onsets_s = simulate(plan, player, seed=seed).onsets_s
+    asked_s = plan.seconds(plan.notes.tick)
+    bar_s = 4 * 60 / 90
+    in_bar = (asked_s - asked_s[0]) % (2 * bar_s)
+    place = np.argmin(np.abs(onsets_s[:, None] - asked_s[None, :]), axis=1)
+    shift_s = np.where(in_bar[place] > 1.5 * bar_s - 0.01, early_ms / 1000, 0.0)
+    return analyse(plan, notes_of(np.sort(onsets_s - shift_s))).reading
+
+
+def leaning(found: list[Lean] | Missing) -> list[tuple[int, str]]:
+    """Return the places that lean."""
+    assert not isinstance(found, Missing), found
+    return [(one.bar, one.position) for one in found if one.leans]
+
+
+class RushTests(TestCase):
+    def test_a_note_that_comes_early_again_and_again_is_found_by_bar_and_beat(self) -> None:
+        found = rush_map([read(seed, early_ms=25) for seed in range(6)], bars=2)
+        self.assertEqual(leaning(found), [(1, "1"), (2, "3")])  # into the third beat, and back at the next bar
+        third = next(one for one in found if (one.bar, one.position) == (2, "3"))  # type: ignore[union-attr]
+        self.assertLess(third.ci95_ms[0], -25)
+        self.assertGreater(third.ci95_ms[1], -25)
+        self.assertEqual(third.takes, 6)
+
+    def test_chance_makes_no_place(self) -> None:
+        """Of ten maps of even players at most one may show a place: 5 % each, and 10 of them 2 with chance 0.09."""
+        shown = [leaning(rush_map([read(10 * k + seed) for seed in range(4)], bars=2)) for k in range(10)]
+        self.assertLessEqual(sum(map(bool, shown)), 1, shown)
+
+    def test_a_steady_drift_is_a_tempo_and_no_place(self) -> None:
+        fast = Player(clock_percent=0.5, hand_ms=4.0, bias_percent=2.0)
+        self.assertEqual(leaning(rush_map([read(seed, player=fast) for seed in range(4)], bars=2)), [])
+
+    def test_two_takes_say_nothing(self) -> None:
+        self.assertEqual(rush_map([read(1), read(2)], bars=2), Missing("places", "few-takes", 2, 3))
