@@ -17,9 +17,8 @@ LOWER_STEPS = 2  # ours: how far below its parts a larger stretch is started aga
 CHECK_DAYS = 7  # ours: a spot check a week
 
 Kind = Literal["chunk", "join", "larger", "whole", "spot"]
-School = Literal["after", "checks", "throughout"]
 Way = Literal["learn", "climb", "check", "work"]
-ORDER: tuple[Kind, ...] = ("spot", "chunk", "join", "larger", "whole")
+ORDER: tuple[str, ...] = ("spot", "chunk", "join", "larger", "whole")
 
 
 @dataclass(frozen=True, slots=True)
@@ -119,7 +118,7 @@ def even_begins(first: int, last: int, size: int) -> list[int]:
     return found[:-1] if len(found) > 1 and found[-1] == last and size > 1 else found
 
 
-def next_of(standings: Sequence[Standing], *, school: School, goal_bpm: float, today: date) -> Asked | None:
+def next_of(standings: Sequence[Standing], *, school: str, goal_bpm: float, today: date) -> Asked | None:
     """Return what comes next in a piece; None where every stretch is at its goal.
 
     Parameters

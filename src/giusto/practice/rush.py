@@ -10,7 +10,7 @@ import numpy as np
 from scipy.special import ndtri
 
 from giusto.arrays import FloatArray, IntArray
-from giusto.drill.position import parse
+from giusto.drill.position import parse, write
 from giusto.figures.beat_leans import DOUBT, SPREAD_MS
 from giusto.missing import Missing
 from giusto.pooling import pool
@@ -24,13 +24,44 @@ Place = tuple[int, str]
 
 
 @dataclass(frozen=True, slots=True)
+class Shown:
+    """A take of a passage, and which bars it plays.
+
+    Attributes
+    ----------
+    reading : Reading
+    first : int
+        The number of its first bar.
+    bars : int
+        After how many it begins again.
+    beats : tuple of int
+        Of each bar, where all of them together are one cycle of the drill; else empty: then each is a cycle.
+    """
+
+    reading: Reading
+    first: int
+    bars: int
+    beats: tuple[int, ...] = ()
+
+    def place(self, note: Match | Missed) -> tuple[int, Place]:
+        """Return in which round a note stands, and its bar and place in that bar."""
+        if not self.beats:
+            turn, bar = divmod(note.cycle - 1, self.bars)
+            return turn, (self.first + bar, note.position)
+        at, bar = parse(note.position), 0
+        while bar < len(self.beats) - 1 and at >= self.beats[bar]:
+            at -= self.beats[bar]
+            bar += 1
+        return note.cycle - 1, (self.first + bar, write(at))
+
+
+@dataclass(frozen=True, slots=True)
 class Lean:
     """How a note of a passage is reached: early of what the take's own tempo lets expect, or late (positive).
 
     Attributes
     ----------
     bar : int
-        Cycle of the passage, from 1.
     position : str
         In it, as the drill writes it.
     takes : int
@@ -50,15 +81,13 @@ class Lean:
     leans: bool
 
 
-def rush_map(readings: Sequence[Reading], *, bars: int) -> list[Lean] | Missing:
+def rush_map(takes: Sequence[Shown]) -> list[Lean] | Missing:
     """Return how each note of a passage is reached, over takes, in the order of the bars.
 
     Parameters
     ----------
-    readings : sequence of Reading
-        Takes of the same notes, at any tempo.
-    bars : int
-        Cycles after which the passage begins again.
+    takes : sequence of Shown
+        Of the passage or of parts of it, at any tempo.
 
     Returns
     -------
@@ -71,7 +100,7 @@ def rush_map(readings: Sequence[Reading], *, bars: int) -> list[Lean] | Missing:
     each round and averaged over a take; takes are pooled with random effects. Ranges are widened for the number of
     places (Bonferroni), so that 95 % is the chance that none of them is wrong by luck.
     """
-    shown = [found for reading in readings if (found := _of_take(reading, bars))]
+    shown = [found for take in takes if (found := _of_take(take))]
     if len(shown) < FEWEST_TAKES:
         return Missing("places", "few-takes", len(shown), FEWEST_TAKES)
     places: defaultdict[Place, list[tuple[float, float]]] = defaultdict(list)
@@ -90,20 +119,21 @@ def _lean(place: Place, some: list[tuple[float, float]], wider: float) -> Lean:
     return Lean(*place, len(some), round(found.mean, 3), rounded((low, high)), low > 0 or high < 0)
 
 
-def _of_take(reading: Reading, bars: int) -> dict[Place, tuple[float, float]]:
+def _of_take(take: Shown) -> dict[Place, tuple[float, float]]:
     """Return for each place of a take its mean gain and that mean's variance."""
-    notes: list[Match | Missed] = [*reading.matches, *reading.missed]
+    notes: list[Match | Missed] = [*take.reading.matches, *take.reading.missed]
     asked = sorted(notes, key=lambda note: note.expected_s)
     if len(asked) < 3:
         return {}
     at_s = np.array([note.expected_s for note in asked])
     error_ms = np.array([getattr(note, "error_ms", np.nan) for note in asked])
-    rounds = np.array([(note.cycle - 1) // bars for note in asked])[1:]
+    places = [take.place(note) for note in asked][1:]
+    rounds = np.array([turn for turn, _ in places])
     gains = _without_tempo(np.diff(error_ms), np.diff(at_s), rounds)
     by_place: defaultdict[Place, list[float]] = defaultdict(list)
-    for note, gain in zip(asked[1:], gains.tolist(), strict=True):
+    for (_, place), gain in zip(places, gains.tolist(), strict=True):
         if np.isfinite(gain):
-            by_place[(note.cycle - 1) % bars + 1, note.position].append(gain)
+            by_place[place].append(gain)
     variance = _variance(by_place)
     return {place: (float(np.mean(some)), variance / len(some)) for place, some in by_place.items()}
 

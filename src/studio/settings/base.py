@@ -32,6 +32,7 @@ INSTALLED_APPS = [
     "studio.exercises",
     "studio.takes",
     "studio.ladders",
+    "studio.pieces",
     "studio.reach",
     "studio.readings",
     "studio.method",

@@ -18,7 +18,7 @@ SIX = [Standing(stretch) for stretch in stretches([1, 3, 5], 6)]  # three chunks
 
 def asked(some: list[Standing], school: str = "after") -> Asked | None:
     """Return what comes next with 100 as the goal."""
-    return next_of(some, school=school, goal_bpm=100, today=TODAY)  # type: ignore[arg-type]
+    return next_of(some, school=school, goal_bpm=100, today=TODAY)
 
 
 class StretchTests(TestCase):

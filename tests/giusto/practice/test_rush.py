@@ -9,7 +9,7 @@ import numpy as np
 from giusto.drill import Drill, validate
 from giusto.missing import Missing
 from giusto.notes.record import notes_of
-from giusto.practice.rush import Lean, rush_map
+from giusto.practice.rush import Lean, Shown, rush_map
 from giusto.reading import Reading, analyse
 from giusto.schedule import schedule
 from giusto.simulation.player import Player, simulate
@@ -41,6 +41,11 @@ def read(seed: int, early_ms: float = 0.0, drill: Drill = PASSAGE, player: Playe
     return analyse(plan, notes_of(np.sort(onsets_s - shift_s))).reading
 
 
+def mapped(readings: list[Reading]) -> list[Lean] | Missing:
+    """Return the rush map of takes of both bars."""
+    return rush_map([Shown(reading, first=1, bars=2) for reading in readings])
+
+
 def leaning(found: list[Lean] | Missing) -> list[tuple[int, str]]:
     """Return the places that lean."""
     assert not isinstance(found, Missing), found
@@ -49,7 +54,7 @@ def leaning(found: list[Lean] | Missing) -> list[tuple[int, str]]:
 
 class RushTests(TestCase):
     def test_a_note_that_comes_early_again_and_again_is_found_by_bar_and_beat(self) -> None:
-        found = rush_map([read(seed, early_ms=25) for seed in range(6)], bars=2)
+        found = mapped([read(seed, early_ms=25) for seed in range(6)])
         self.assertEqual(leaning(found), [(1, "1"), (2, "3")])  # into the third beat, and back at the next bar
         third = next(one for one in found if (one.bar, one.position) == (2, "3"))  # type: ignore[union-attr]
         self.assertLess(third.ci95_ms[0], -25)
@@ -58,12 +63,20 @@ class RushTests(TestCase):
 
     def test_chance_makes_no_place(self) -> None:
         """Of ten maps of even players at most one may show a place: 5 % each, and 10 of them 2 with chance 0.09."""
-        shown = [leaning(rush_map([read(10 * k + seed) for seed in range(4)], bars=2)) for k in range(10)]
+        shown = [leaning(mapped([read(10 * k + seed) for seed in range(4)])) for k in range(10)]
         self.assertLessEqual(sum(map(bool, shown)), 1, shown)
 
     def test_a_steady_drift_is_a_tempo_and_no_place(self) -> None:
         fast = Player(clock_percent=0.5, hand_ms=4.0, bias_percent=2.0)
-        self.assertEqual(leaning(rush_map([read(seed, player=fast) for seed in range(4)], bars=2)), [])
+        self.assertEqual(leaning(mapped([read(seed, player=fast) for seed in range(4)])), [])
+
+    def test_bars_that_are_one_cycle_are_told_apart(self) -> None:
+        joined = [*PLAY[0]["at"], "5", "5+1/2", "6", "6+1/2", "7", "8"]  # type: ignore[misc]
+        plain = PASSAGE.plain() | {"cycle": {"beats": 8}, "part": {"grid": 2, "play": joined}, "cycles": 4}
+        plain["clicks"]["on"] = [str(beat) for beat in range(1, 9)]
+        readings = [read(seed, early_ms=25, drill=validate(plain)) for seed in range(6)]
+        found = rush_map([Shown(reading, first=5, bars=2, beats=(4, 4)) for reading in readings])
+        self.assertEqual(leaning(found), [(5, "1"), (6, "3")])
 
     def test_two_takes_say_nothing(self) -> None:
-        self.assertEqual(rush_map([read(1), read(2)], bars=2), Missing("places", "few-takes", 2, 3))
+        self.assertEqual(mapped([read(1), read(2)]), Missing("places", "few-takes", 2, 3))

@@ -1,0 +1,7 @@
+from django.apps import AppConfig
+
+
+class PiecesConfig(AppConfig):
+    """Pieces."""
+
+    name = "studio.pieces"

@@ -1,0 +1,184 @@
+"""A new piece, how it is worked on, marks and spots."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django import forms
+
+from giusto.drill.passage import Part, Score, read_score
+from giusto.drill.passage.reader import MAX_BYTES
+from giusto.errors import GiustoError
+from giusto.plan.piece import MOST_BARS, even_begins, stretches
+from studio.pieces.models import TEMPO, Mark, Piece
+from studio.pieces.music import kept_music
+
+SIZES = {1: "one bar", 2: "two bars", 4: "four bars", 8: "eight bars"}
+USUAL_GOAL_BPM, USUAL_BARS, USUAL_SIZE = 90.0, 16, 2
+GRIDS = {1: "a note a beat", 2: "two notes a beat", 3: "three notes a beat", 4: "four notes a beat"}
+
+
+class NewPieceForm(forms.Form):
+    """A piece's score, or, where there is none, its name and size."""
+
+    file = forms.FileField(label="A score: MusicXML or MIDI", required=False)
+    part = forms.CharField(label="Part, by name or number", required=False, max_length=60)
+    name = forms.CharField(label="Name", required=False, max_length=100)
+    bars = forms.IntegerField(label="Bars", required=False, min_value=1, max_value=MOST_BARS)
+    beats = forms.IntegerField(label="Beats in a bar", required=False, min_value=1, max_value=32)
+    grid = forms.TypedChoiceField(
+        label="In even", choices=list(GRIDS.items()), coerce=int, required=False, empty_value=None
+    )
+
+    def clean(self) -> dict[str, Any]:
+        """Read the score; refuse what is neither a score nor a name."""
+        words: dict[str, Any] = dict(super().clean() or {})
+        if self.errors:
+            return words
+        if words.get("file"):
+            try:
+                words.update(self._scored(words))
+            except GiustoError as error:
+                self.add_error("part" if error.code == "part" else "file", f"{str(error)[0].upper()}{str(error)[1:]}.")
+        elif not words["name"]:
+            self.add_error("name", "A name, or a score, please.")
+        return words
+
+    def fields_of_piece(self) -> dict[str, Any]:
+        """Return the columns of the piece."""
+        words = self.cleaned_data
+        first, last = words.get("first_bar", 1), words.get("last_bar", words.get("bars") or USUAL_BARS)
+        found = {
+            "name": words["name"] or words.get("title") or "A piece",
+            "goal_bpm": words.get("tempo_bpm") or USUAL_GOAL_BPM,
+            "first_bar": first,
+            "last_bar": last,
+            "begins": even_begins(first, last, USUAL_SIZE),
+            "beats": words.get("beats") or 4,
+            "grid": words.get("grid") or 2,
+        }
+        if words.get("music"):
+            score = {"score": words["content"], "score_name": str(words["file"].name)[:120]}
+            found |= {"music": words["music"], **score, "by_hands": len(words["music"]["hands"]) > 1}
+        return found
+
+    def _scored(self, words: dict[str, Any]) -> dict[str, Any]:
+        content = words["file"].read(MAX_BYTES + 1)
+        score = read_score(content)
+        part = score.part(words["part"].strip() or None)
+        numbers = _numbers(part)
+        tempo_bpm = _tempo(score, part)
+        title = (score.title or part.name)[:100]
+        music = kept_music(part)
+        found = {"content": content, "music": music, "title": title, "tempo_bpm": tempo_bpm}
+        return found | {"first_bar": min(numbers), "last_bar": max(numbers)}
+
+
+class WorkForm(forms.ModelForm):
+    """How a piece is worked on, as a sentence."""
+
+    size = forms.TypedChoiceField(
+        label="In chunks of",
+        coerce=int,
+        required=False,
+        choices=[(0, "its own bars"), *SIZES.items()],
+        empty_value=None,
+    )
+    chunks = forms.CharField(
+        label="Chunks begin in bars",
+        required=False,
+        max_length=400,
+        widget=forms.TextInput(attrs={"placeholder": "1, 5, 9"}),
+    )
+
+    class Meta:
+        model = Piece
+        fields = ["name", "goal_bpm", "found_bpm", "school", "click", "by_hands", "note"]
+        widgets = {
+            "name": forms.TextInput(attrs={"class": "word w-text", "autocomplete": "off"}),
+            "goal_bpm": forms.TextInput(attrs={"class": "word w-figure", "inputmode": "decimal"}),
+            "found_bpm": forms.TextInput(
+                attrs={"class": "word w-figure", "inputmode": "decimal", "placeholder": "not yet"}
+            ),
+            "note": forms.Textarea(attrs={"class": "note-field", "rows": 2}),
+        }
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        piece = self.instance
+        begins = piece.begins or []
+        size = next((n for n in SIZES if begins == even_begins(piece.first_bar, piece.last_bar, n)), 0)
+        self.initial |= {"size": size, "chunks": ", ".join(map(str, begins))}
+        for name in ("goal_bpm", "found_bpm"):
+            if self.initial.get(name) is not None:
+                self.initial[name] = f"{self.initial[name]:g}"
+        for name in ("school", "click", "size", "chunks"):
+            self.fields[name].widget.attrs["class"] = "word"
+        for field in self.fields.values():
+            field.widget.attrs["aria-label"] = field.label
+
+    def clean(self) -> dict[str, Any]:
+        """Make the chunks of their size, or of the bars that were typed."""
+        words: dict[str, Any] = dict(super().clean() or {})
+        piece = self.instance
+        if size := words.get("size"):
+            self.begins = even_begins(piece.first_bar, piece.last_bar, size)
+            return words
+        try:
+            self.begins = [int(word) for word in words.get("chunks", "").replace(",", " ").split()]
+            if self.begins[:1] != [piece.first_bar]:
+                raise GiustoError(f"the first chunk begins in bar {piece.first_bar}", code="bars")
+            stretches(self.begins, piece.last_bar)
+        except GiustoError as error:
+            self.add_error("chunks", f"{str(error)[0].upper()}{str(error)[1:]}.")
+        except ValueError:
+            self.add_error("chunks", "Numbers of bars, please, such as 1, 5, 9.")
+        return words
+
+    def changed(self) -> dict[str, Any]:
+        """Return the columns that the words set."""
+        return {name: self.cleaned_data[name] for name in self.Meta.fields} | {"begins": self.begins}
+
+
+class MarkForm(forms.ModelForm):
+    """A place that is marked by hand."""
+
+    class Meta:
+        model = Mark
+        fields = ["bar", "beat", "sort", "note"]
+
+
+class SpotForm(forms.Form):
+    """Bars that become an exercise."""
+
+    first = forms.IntegerField(label="From bar", min_value=0, max_value=MOST_BARS)
+    last = forms.IntegerField(label="to", min_value=0, max_value=MOST_BARS)
+
+
+class FoundForm(forms.Form):
+    """A tempo that was found."""
+
+    bpm = forms.FloatField(validators=TEMPO)
+
+
+def _numbers(part: Part) -> list[int]:
+    """Return the printed numbers of a part's bars.
+
+    Raises
+    ------
+    GiustoError
+        Where none has one, or they are too many.
+    """
+    numbers = [int(bar.number) for bar in part.hands[""] if bar.number.isdecimal()]
+    if not numbers:
+        raise GiustoError("no bar of the score has a number", code="bars")
+    if max(numbers) > MOST_BARS:
+        raise GiustoError(f"the score has a bar {max(numbers)}, allowed are {MOST_BARS}", code="bars")
+    return numbers
+
+
+def _tempo(score: Score, part: Part) -> float | None:
+    """Return the score's tempo in beats of its first bar."""
+    if score.quarters_a_minute is None:
+        return None
+    return round(score.quarters_a_minute / float(4 * part.hands[""][0].beat), 2)

@@ -1,0 +1,135 @@
+"""Where the stretches of a piece stand, and what comes next."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import date, datetime
+from uuid import UUID
+
+from django.utils import timezone
+
+from giusto.plan.piece import ORDER, Asked, next_of
+from giusto.plan.piece import Standing as CoreStanding
+from giusto.plan.piece import Stretch as CoreStretch
+from studio.ladders.models import Ladder
+from studio.ladders.parts import following, parts_of
+from studio.ladders.standing import Standing as LadderStanding
+from studio.ladders.standing import standings
+from studio.pieces.models import Piece, Stretch
+from studio.pieces.music import ratio_of
+
+
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """A stretch and where it stands.
+
+    Attributes
+    ----------
+    stretch : Stretch
+    core : CoreStanding
+    climb : LadderStanding or None
+        Its own ladder's, or that of the hand whose turn it is; None where it was not begun with the click.
+    takes : int
+    """
+
+    stretch: Stretch
+    core: CoreStanding
+    climb: LadderStanding | None
+    takes: int
+
+    @property
+    def secure_bpm(self) -> float | None:
+        """The highest tempo of the piece that is secure, both hands where it has two."""
+        return self.core.secure_bpm
+
+
+@dataclass(frozen=True, slots=True)
+class PieceStanding:
+    """A piece: its stretches in the order in which they are begun, and what is asked next."""
+
+    piece: Piece
+    stretches: list[Standing]
+    asked: Asked | None
+
+    @property
+    def next(self) -> Standing | None:
+        """The stretch that comes next."""
+        return self.stretches[self.asked.index] if self.asked else None
+
+    @property
+    def at_goal(self) -> int:
+        """How many stretches are secure at the goal."""
+        return sum(one.core.is_done for one in self.stretches)
+
+
+def piece_standings(pieces: Iterable[Piece], now: datetime) -> list[PieceStanding]:
+    """Return where pieces of one player stand, in a bounded number of queries."""
+    some = list(pieces)
+    if not some:
+        return []
+    player = some[0].player
+    stretches = list(Stretch.objects.filter(piece__in=some).select_related("exercise"))
+    exercises = [one.exercise_id for one in stretches if one.exercise_id]
+    ladders = Ladder.objects.visible_to(player).filter(exercise__in=exercises).select_related("exercise", "player")
+    climbs = {one.ladder.exercise_id: one for one in standings(ladders, now)}
+    parts = parts_of(player, exercises, now)
+    return [_piece(piece, [one for one in stretches if one.piece_id == piece.pk], climbs, parts, now) for piece in some]
+
+
+def piece_standing(piece: Piece, now: datetime) -> PieceStanding:
+    """Return where a piece stands."""
+    return piece_standings([piece], now)[0]
+
+
+def _piece(
+    piece: Piece,
+    stretches: list[Stretch],
+    climbs: dict[int, LadderStanding],
+    parts: dict[int, list[LadderStanding]],
+    now: datetime,
+) -> PieceStanding:
+    ordered = sorted(stretches, key=lambda one: (ORDER.index(one.kind), one.last_bar - one.first_bar, one.first_bar))
+    found = [
+        _standing(piece, one, climbs.get(one.exercise_id or 0), parts.get(one.exercise_id or 0, [])) for one in ordered
+    ]
+    today = timezone.localtime(now).date()
+    asked = next_of([one.core for one in found], school=piece.school, goal_bpm=piece.goal_bpm, today=today)
+    return PieceStanding(piece, found, asked)
+
+
+def _standing(piece: Piece, stretch: Stretch, climb: LadderStanding | None, parts: list[LadderStanding]) -> Standing:
+    both = next((one for one in parts if one.ladder.exercise.hand == "together"), climb)
+    secure = _secure(both, piece)
+    tried = [one for some in (parts or ([climb] if climb else [])) for one in some.tried]
+    core = CoreStanding(
+        stretch=CoreStretch(stretch.first_bar, stretch.last_bar, stretch.kind),  # type: ignore[arg-type]
+        is_learned=stretch.learned_at is not None,
+        secure_bpm=secure,
+        is_done=both is not None and both.step.done,
+        played=max((one.at.date() for one in tried), default=None),
+    )
+    return Standing(stretch, core, (following(parts) if parts else None) or climb, len(tried))
+
+
+def _secure(climb: LadderStanding | None, piece: Piece) -> float | None:
+    """Return the secure tempo in beats of the piece."""
+    if climb is None or not climb.step.secure:
+        return None
+    drill = climb.ladder.core.drills[climb.step.secure - 1]
+    return round(drill.tempo.bpm / ratio_of(piece, drill), 3)
+
+
+def _order(one: Stretch) -> tuple[int, int, int]:
+    """Return what stretches are sorted by: as they are begun."""
+    return ORDER.index(one.kind), one.last_bar - one.first_bar, one.first_bar
+
+
+def last_played(standing: PieceStanding) -> date | None:
+    """Return when a piece was played last."""
+    return max((one.core.played for one in standing.stretches if one.core.played), default=None)
+
+
+def stretch_of(standing: PieceStanding, pk: int | UUID) -> Standing | None:
+    """Return one stretch's standing."""
+    return next((one for one in standing.stretches if one.stretch.pk == pk), None)

@@ -1,0 +1,72 @@
+"""A piece in words: what comes next, and why."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from django.utils import timezone
+
+from giusto.missing import Missing
+from giusto.practice.rush import Lean
+from studio.ladders.standing import play_address
+from studio.ladders.words import asked, why
+from studio.pieces.standing import PieceStanding, Standing
+from studio.sheet.words import signed_ms
+from studio.words import joined, number
+
+MOST_TOLD = 3
+
+
+@dataclass(frozen=True, slots=True)
+class Next:
+    """What comes next in a piece: what to do, why, and the address at which it is played with the click, if it is."""
+
+    standing: Standing
+    way: str
+    what: str
+    why: str
+    url: str
+
+
+def next_in(standing: PieceStanding) -> Next | None:
+    """Return what comes next; None where all of it is at its goal."""
+    one = standing.next
+    if standing.asked is None or one is None:
+        return None
+    name, way, climb = one.stretch.bars_name, standing.asked.way, one.climb
+    url = play_address(climb.ladder, climb.step.rung) if climb else ""
+    if way == "learn":
+        return Next(one, way, f"Learn the notes of {name}", "Notes first, in free tempo, without a click.", "")
+    if way == "work":
+        return Next(one, way, f"Work on {name} without the click", "No spot check is due before next week.", "")
+    if climb is None:
+        told = "One take with the click: a spot check." if way == "check" else _first(one)
+        return Next(one, way, f"Begin {name} with the click", told, "")
+    today = timezone.localdate()
+    part = climb.ladder.exercise.part_name
+    core, step = climb.ladder.core, climb.step
+    what = f"{asked(core, step)}: {name}{f', {part}' if part else ''}"
+    told = "A spot check, one a week." if way == "check" else why(core, step, today, is_off=climb.is_off)
+    return Next(one, way, what, told, url)
+
+
+def leaning_words(found: list[Lean] | Missing) -> str:
+    """Return the rush map in a sentence."""
+    if isinstance(found, Missing):
+        return "Where takes lean again and again shows after three takes of the same bars."
+    leaning = sorted((one for one in found if one.leans), key=lambda one: -abs(one.gain_ms))
+    if not leaning:
+        return f"No place leans by more than chance: {number(len(found))} places were looked at."
+    told = [f"into bar {one.bar}, beat {one.position}: {signed_ms(one.gain_ms)}" for one in leaning[:MOST_TOLD]]
+    count = f"{number(len(leaning)).capitalize()} of {len(found)} places"
+    verb = "leans" if len(leaning) == 1 else "lean"
+    return f"{count} {verb} by more than chance, {joined(told)}."
+
+
+def _first(one: Standing) -> str:
+    kind = one.stretch.kind
+    return {
+        "join": "Both of its chunks stand at 80 % of the goal: now the way from one to the other.",
+        "larger": "All inside it stands at 80 % of the goal: started again, a little lower.",
+        "whole": "All inside it stands at 80 % of the goal: started again, a little lower.",
+    }.get(kind, "A good bit slower than you found it to go.")
