@@ -11,6 +11,8 @@ urlpatterns = [
     path("", include("studio.accounts.urls")),
     path("set/", include("studio.drills.urls")),
     path("climb/", include("studio.ladders.urls")),
+    path("", include("studio.plans.urls")),
+    path("progress/", include("studio.progress.urls")),
     path("pieces/", include("studio.pieces.urls")),
     path("reach/", include("studio.reach.urls")),
     path("", include("studio.takes.urls")),

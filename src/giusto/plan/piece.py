@@ -45,6 +45,8 @@ class Standing:
         Whether it is secure at the goal.
     played : date or None
         When it was played last with the click.
+    is_under_way : bool
+        Whether it was begun today, and nothing new of it is secure yet.
     """
 
     stretch: Stretch
@@ -52,6 +54,7 @@ class Standing:
     secure_bpm: float | None = None
     is_done: bool = False
     played: date | None = None
+    is_under_way: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -133,8 +136,8 @@ def next_of(standings: Sequence[Standing], *, school: str, goal_bpm: float, toda
     Notes
     -----
     Common practice: notes first, then chunks, joins, larger stretches, the whole. A stretch is open when all inside
-    it stand at 80 % of the goal. Of those that are open: the one not played today, then the one that stands lowest,
-    then the earlier one.
+    it stand at 80 % of the goal. Of those that are open: the one that is under way today, then one that was not played
+    today, then the one that stands lowest, then the earlier one.
     """
     if school != "throughout" and (index := _unlearned(standings)) is not None:
         return Asked(index, "learn")
@@ -191,5 +194,5 @@ def _lies_in(inner: Stretch, outer: Stretch) -> bool:
     return is_smaller and outer.first <= inner.first and inner.last <= outer.last
 
 
-def _turn(one: Standing, index: int, today: date) -> tuple[bool, float, int]:
-    return one.played == today, one.secure_bpm or 0.0, index
+def _turn(one: Standing, index: int, today: date) -> tuple[bool, bool, float, int]:
+    return not one.is_under_way, one.played == today, one.secure_bpm or 0.0, index

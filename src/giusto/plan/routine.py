@@ -155,7 +155,17 @@ def parse_routine(text: str | bytes) -> Routine:
     DrillError
         With every fault: its path, what was found, what is allowed.
     """
-    found = read_json(text)
+    return routine_of(read_json(text))
+
+
+def routine_of(found: object) -> Routine:
+    """Check plain values, as ``json.loads`` gives them, and return the routine.
+
+    Raises
+    ------
+    DrillError
+        As ``parse_routine``.
+    """
     if not isinstance(found, dict):
         raise DrillError([Fault("", f"a routine is a JSON object, not {type(found).__name__}", "not_object")])
     try:

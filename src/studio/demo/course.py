@@ -14,6 +14,7 @@ from giusto.drill import validate
 from giusto.simulation.player import Player as SimulatedPlayer
 from studio.accounts.models import DEMO, Player
 from studio.demo.climbing import AWAY, climb
+from studio.demo.planning import plan_ahead
 from studio.demo.playing import DemoTake, play
 from studio.drills.shelf import shelf
 from studio.takes.actions import annotate_take
@@ -59,7 +60,8 @@ def make_demo(now: datetime, weeks: int = WEEKS) -> int:
         take = play(player, made)
         if text := NOTES.get(total):
             annotate_take(player=player, take=take, note=text)
-    return total + climb(player, last_evening(now), min(weeks, WEEKS))
+    last = last_evening(now)
+    return total + climb(player, last, min(weeks, WEEKS)) + (plan_ahead(player, last) if weeks > 1 else 0)
 
 
 def last_evening(now: datetime) -> datetime:

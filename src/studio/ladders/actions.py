@@ -26,9 +26,7 @@ class ClimbError(ValueError):
 
 
 @transaction.atomic
-def start_ladder(
-    *, player: Player, ladder: CoreLadder, name: str = "", slug: str = "", fused_cycles: int | None = None
-) -> Ladder:
+def start_ladder(*, player: Player, ladder: CoreLadder, name: str = "", slug: str = "", **limits: Any) -> Ladder:
     """Start a ladder with an exercise of its own: its takes are those that are played from it.
 
     Raises
@@ -40,9 +38,7 @@ def start_ladder(
     refuse_too_many(player)
     name = name or ladder.name or "A ladder"
     exercise = Exercise.objects.create(player=player, climbs=True, name=name)
-    return Ladder.objects.create(
-        player=player, exercise=exercise, name=name, slug=slug, spec=ladder.plain(), fused_cycles=fused_cycles
-    )
+    return Ladder.objects.create(player=player, exercise=exercise, name=name, slug=slug, spec=ladder.plain(), **limits)
 
 
 @transaction.atomic

@@ -84,6 +84,44 @@ def why(ladder: CoreLadder, step: Step, today: date, *, is_off: bool = False) ->
     return told[step.why] if is_said else f"{off_day} {told[step.why]}"
 
 
+def reason(standing: Standing, today: date) -> str:
+    """Return the one measured reason for what is asked, such as ``84, one rung below Tuesday``."""
+    core, step = standing.ladder.core, standing.step
+    here, ended = rung_word(core, step.rung), rung_word(core, min(step.ended, len(core.values)))
+    last = standing.attempts[-1].at.date() if standing.attempts else today
+    down = step.ended - step.rung
+    below = f"{number(down)} rung{'' if down == 1 else 's'} below {day_word(last, today)}" if down > 0 else ""
+    if step.done:
+        return f"{here}: the top, kept fresh"
+    if step.why in ("next day", "break"):
+        away = f"{_days(step.away).lower()} away, so " if step.why == "break" else ""
+        return f"{here}, {away}{below}" if below else f"{here}, as {day_word(last, today)}"
+    if step.why == "edge" and step.edge:
+        return f"{here}: {rung_word(core, step.edge.rung)} was the edge {_on(step.edge.day, today)}"
+    if step.why == "band" and step.chance:
+        return f"{here}: {100 * step.chance.estimate:.0f} of 100 takes should be clean here"
+    told = {
+        "first": "the first rung",
+        "returning": f"on the way back to {ended}",
+        "fell": "what was not clean leads back here",
+        "moved": "you chose it",
+        "overnight": "slept on, the check is due",
+        "stayed": "passed, and kept for today",
+        "week reached": "this week’s goal is reached",
+        "off day": "an off day",
+    }
+    return f"{here}: {told.get(step.why) or counted(step)}"
+
+
+def counted(step: Step) -> str:
+    """Return how much of what passes a rung is there: ``2 of 3 clean``."""
+    if step.needs is None:
+        return "nothing more is asked"
+    if "minutes" in step.needs:
+        return f"{step.needs['so_far']:.0f} of {step.needs['minutes']:g} minutes"
+    return f"{step.needs['so_far']:.0f} of {step.needs['clean']:.0f} clean"
+
+
 def effect(done: Done, ladder: CoreLadder, today: date) -> str:
     """Return what a take did to its ladder."""
     one, before, after = done.tried, done.before, done.after

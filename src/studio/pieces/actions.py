@@ -16,7 +16,7 @@ from studio.exercises.models import Exercise
 from studio.ladders.actions import refuse_too_many, start_ladder
 from studio.ladders.models import Ladder
 from studio.pieces.models import Mark, Piece, Stretch
-from studio.pieces.music import STEP_BPM, ladder_for, passage_of
+from studio.pieces.music import STEP_BPM, ladder_for, passage_of, spread_limit
 from studio.pieces.policies import may_change, may_keep
 from studio.pieces.standing import Standing
 
@@ -167,7 +167,7 @@ def climb_stretch(*, player: Player, stretch: Stretch, standings: Sequence[Stand
     found = piece.found_bpm or piece.goal_bpm
     start = start_bpm([one.core for one in standings], core, found_bpm=found, step_bpm=STEP_BPM)
     whole = ladder_for(piece, passage_of(piece, stretch), start)
-    ladder = start_ladder(player=player, ladder=whole)
+    ladder = start_ladder(player=player, ladder=whole, spread_percent=spread_limit(whole))
     if piece.by_hands and piece.has_hands:
         _by_hands(player, piece, stretch, ladder, start)
     stretch.exercise = ladder.exercise
@@ -183,7 +183,8 @@ def _by_hands(player: Player, piece: Piece, stretch: Stretch, whole: Ladder, sta
         part = Exercise(player=player, climbs=True, whole=whole.exercise, hand=hand)
         part.name = f"{whole.name[:100]}, {part.part_name}"
         part.save()
-        Ladder.objects.create(player=player, exercise=part, name=part.name, spec=ladder.plain())
+        limit = spread_limit(ladder)
+        Ladder.objects.create(player=player, exercise=part, name=part.name, spec=ladder.plain(), spread_percent=limit)
 
 
 @transaction.atomic

@@ -70,8 +70,8 @@ class NewPieceForm(forms.Form):
         tempo_bpm = _tempo(score, part)
         title = (score.title or part.name)[:100]
         music = kept_music(part)
-        found = {"content": content, "music": music, "title": title, "tempo_bpm": tempo_bpm}
-        return found | {"first_bar": min(numbers), "last_bar": max(numbers)}
+        size = {"first_bar": min(numbers), "last_bar": max(numbers)}
+        return {"content": content, "music": music, "title": title, "tempo_bpm": tempo_bpm, **size}
 
 
 class WorkForm(forms.ModelForm):
@@ -108,7 +108,7 @@ class WorkForm(forms.ModelForm):
         piece = self.instance
         begins = piece.begins or []
         size = next((n for n in SIZES if begins == even_begins(piece.first_bar, piece.last_bar, n)), 0)
-        self.initial |= {"size": size, "chunks": ", ".join(map(str, begins))}
+        self.initial = {**self.initial, "size": size, "chunks": ", ".join(map(str, begins))}
         for name in ("goal_bpm", "found_bpm"):
             if self.initial.get(name) is not None:
                 self.initial[name] = f"{self.initial[name]:g}"

@@ -13,6 +13,7 @@ from giusto.drill.file import LOWEST_BPM, MOST_CYCLES
 from giusto.drill.passage import Bar, Part, chosen_bars, passage_drill
 from giusto.drill.passage.bars import bar_from
 from giusto.errors import GiustoError
+from giusto.practice.clean import LIMITS
 from giusto.practice.ladder import Ladder, ladder_of
 from studio.pieces.models import Piece, Stretch
 
@@ -94,6 +95,14 @@ def ladder_for(piece: Piece, passage: Passage, start_bpm: float) -> Ladder:
             "rule": {"kind": "streak", "clean": 3},
         }
     )
+
+
+def spread_limit(ladder: Ladder) -> float:
+    """Return the limit of a passage's spread in percent of its slot.
+
+    A few fast notes make all slots of a passage small: the usual limit then is one of half a beat (ours).
+    """
+    return LIMITS.spread_percent * max(ladder.drills[0].part.grid / 2, 1.0)
 
 
 def ratio_of(piece: Piece, drill: Drill) -> float:

@@ -12,12 +12,16 @@ from django.utils import timezone
 from giusto.plan.piece import ORDER, Asked, next_of
 from giusto.plan.piece import Standing as CoreStanding
 from giusto.plan.piece import Stretch as CoreStretch
+from giusto.practice.ladder import next_step
+from studio.ladders.attempts import Tried
 from studio.ladders.models import Ladder
 from studio.ladders.parts import following, parts_of
 from studio.ladders.standing import Standing as LadderStanding
 from studio.ladders.standing import standings
 from studio.pieces.models import Piece, Stretch
 from studio.pieces.music import ratio_of
+
+MOST_A_DAY = 4  # ours: takes of one stretch in a row, before another has its turn
 
 
 @dataclass(frozen=True, slots=True)
@@ -31,12 +35,15 @@ class Standing:
     climb : LadderStanding or None
         Its own ladder's, or that of the hand whose turn it is; None where it was not begun with the click.
     takes : int
+    exercises : frozenset of int
+        Its own, and that of each hand.
     """
 
     stretch: Stretch
     core: CoreStanding
     climb: LadderStanding | None
     takes: int
+    exercises: frozenset[int]
 
     @property
     def secure_bpm(self) -> float | None:
@@ -90,15 +97,18 @@ def _piece(
     now: datetime,
 ) -> PieceStanding:
     ordered = sorted(stretches, key=lambda one: (ORDER.index(one.kind), one.last_bar - one.first_bar, one.first_bar))
-    found = [
-        _standing(piece, one, climbs.get(one.exercise_id or 0), parts.get(one.exercise_id or 0, [])) for one in ordered
-    ]
     today = timezone.localtime(now).date()
+    found = [
+        _standing(piece, one, climbs.get(one.exercise_id or 0), parts.get(one.exercise_id or 0, []), today)
+        for one in ordered
+    ]
     asked = next_of([one.core for one in found], school=piece.school, goal_bpm=piece.goal_bpm, today=today)
     return PieceStanding(piece, found, asked)
 
 
-def _standing(piece: Piece, stretch: Stretch, climb: LadderStanding | None, parts: list[LadderStanding]) -> Standing:
+def _standing(
+    piece: Piece, stretch: Stretch, climb: LadderStanding | None, parts: list[LadderStanding], today: date
+) -> Standing:
     both = next((one for one in parts if one.ladder.exercise.hand == "together"), climb)
     secure = _secure(both, piece)
     tried = [one for some in (parts or ([climb] if climb else [])) for one in some.tried]
@@ -108,8 +118,20 @@ def _standing(piece: Piece, stretch: Stretch, climb: LadderStanding | None, part
         secure_bpm=secure,
         is_done=both is not None and both.step.done,
         played=max((one.at.date() for one in tried), default=None),
+        is_under_way=both is not None and _is_under_way(both, tried, today),
     )
-    return Standing(stretch, core, (following(parts) if parts else None) or climb, len(tried))
+    exercises = frozenset(one.ladder.exercise_id for one in (*parts, *([climb] if climb else [])))
+    return Standing(stretch, core, (following(parts) if parts else None) or climb, len(tried), exercises)
+
+
+def _is_under_way(climb: LadderStanding, tried: list[Tried], today: date) -> bool:
+    """Whether a stretch was begun today, a few takes ago at most, and nothing new of it is secure yet."""
+    count = sum(one.at.date() == today for one in tried)
+    if not 0 < count < MOST_A_DAY:
+        return False
+    before = [one for one in climb.attempts if one.day < today]
+    secure = next_step(climb.ladder.core, before, at=before[-1].at).secure if before else 0
+    return climb.step.secure <= secure
 
 
 def _secure(climb: LadderStanding | None, piece: Piece) -> float | None:

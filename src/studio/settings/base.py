@@ -33,6 +33,8 @@ INSTALLED_APPS = [
     "studio.takes",
     "studio.ladders",
     "studio.pieces",
+    "studio.plans",
+    "studio.progress",
     "studio.reach",
     "studio.readings",
     "studio.method",

@@ -77,6 +77,8 @@ class NextTests(TestCase):
         some = [replace(one, is_learned=True, secure_bpm=60.0) for one in SIX[:3]] + SIX[3:]
         some[0] = replace(some[0], secure_bpm=50.0, played=TODAY)
         self.assertEqual(asked(some), Asked(1, "climb"))
+        some[2] = replace(some[2], played=TODAY, is_under_way=True)
+        self.assertEqual(asked(some), Asked(2, "climb"))  # until something new of it is secure
 
     def test_spot_checks_come_once_a_week(self) -> None:
         some = [replace(one, is_learned=True, played=TODAY - timedelta(days=3)) for one in SIX]

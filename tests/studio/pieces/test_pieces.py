@@ -150,7 +150,11 @@ class PieceTests(TestCase):
 
     def test_what_is_no_score_is_refused_where_it_stands(self) -> None:
         hostile = b"<?xml version='1.0'?><!DOCTYPE x [<!ENTITY a 'b'>]><score-partwise>&a;</score-partwise>"
-        for content, said in ((b"hello", "neither MusicXML"), (hostile, "Entities"), (b"PK\x03\x04rubbish", "can’t|cannot|not")):
+        for content, said in (
+            (b"hello", "neither MusicXML"),
+            (hostile, "Entities"),
+            (b"PK\x03\x04rubbish", "can’t|cannot|not"),
+        ):
             page = self.look_at(content)
             self.assertEqual(page.status_code, 422)
             self.assertRegex(page.content.decode(), said)

@@ -1,0 +1,1 @@
+"""The plan: a player's routine, what today holds, the weeks ahead, the calendar."""

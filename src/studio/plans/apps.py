@@ -1,0 +1,7 @@
+from django.apps import AppConfig
+
+
+class PlansConfig(AppConfig):
+    """Plans."""
+
+    name = "studio.plans"

@@ -1,0 +1,47 @@
+"""The plan as a calendar: a file to take away, and a private address that any calendar reads."""
+
+from __future__ import annotations
+
+from django.http import Http404, HttpRequest, HttpResponse
+from django.utils import timezone
+from django.views.decorators.cache import never_cache
+from django.views.decorators.http import require_safe
+
+from giusto.plan.calendar_file import calendar_file
+from giusto.plan.days import plan
+from studio.accounts.requests import PlayerRequest
+from studio.plans.models import Routine
+from studio.plans.today import chosen_days, practised
+
+DAYS = 28  # ours: four weeks ahead
+
+
+def calendar_of(routine: Routine) -> bytes:
+    """Return the weeks ahead of a routine as an ``.ics`` file, by the routine's own clock."""
+    core = routine.core
+    now = timezone.now()
+    start = timezone.localtime(now).date()
+    chosen = chosen_days(routine.player, core, start, DAYS)
+    slots = plan(core, start=start, days=DAYS, chosen=chosen, practised=practised(routine.player, core, start))
+    return calendar_file(core, slots, made=now, alarm_minutes=routine.alarm_minutes)
+
+
+@require_safe
+def take_out(request: PlayerRequest) -> HttpResponse:
+    """Send the weeks ahead as a file."""
+    routine = Routine.objects.filter(player=request.user).select_related("player").first()
+    if routine is None:
+        raise Http404
+    headers = {"Content-Disposition": f'attachment; filename="giusto-{timezone.localdate():%Y-%m-%d}.ics"'}
+    return HttpResponse(calendar_of(routine), content_type="text/calendar; charset=utf-8", headers=headers)
+
+
+@require_safe
+@never_cache
+def feed(request: HttpRequest, token: str) -> HttpResponse:
+    """Answer a calendar program that knows the private address; it needs no other key."""
+    routine = Routine.objects.filter(token=token).select_related("player").first() if token else None
+    if routine is None:
+        raise Http404
+    with timezone.override(routine.core.zone):
+        return HttpResponse(calendar_of(routine), content_type="text/calendar; charset=utf-8")

@@ -1,0 +1,208 @@
+"""A slot of the plan as something to play: what it is now, why, and where it is played."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import date, timedelta
+from typing import Any
+
+from django.urls import reverse
+
+from giusto.drill import Drill
+from giusto.plan.days import Slot
+from studio.accounts.models import Player
+from studio.drills.sentence.codec import query, words_of
+from studio.drills.sentence.note_words import note_word
+from studio.drills.sentence.prose import tempo_words
+from studio.ladders.parts import following
+from studio.ladders.standing import Standing, play_address
+from studio.ladders.words import asked, counted, day_word, reason, rung_word
+from studio.pieces.words import next_in
+from studio.plans.known import REACH, Known, KnownDrill
+from studio.reach.tested import DRILL, drill_to_try, tempi, tested
+from studio.words import number, times
+
+FIRST_BEATS, FIRST_BPM = 9, 84.0  # ours, as on the page of reach: a silence of two cycles
+
+
+@dataclass(frozen=True, slots=True)
+class Item:
+    """What a slot asks for.
+
+    Attributes
+    ----------
+    slot : Slot
+    name : str
+        As the page heads it.
+    what, why : str
+    url : str
+        Where it is played; ``""`` for what is done without the click, or away from the page.
+    page : str
+        Where more of it stands.
+    exercises : frozenset of int
+        Whose takes count for it.
+    drill : Drill or None
+    so_far, wanted : int
+        Clean takes that are there, and that pass its rung.
+    then : str
+        What comes after that, such as ``88``.
+    is_repeated : bool
+        Whether it is played so often, and not until its minutes are over.
+    """
+
+    slot: Slot
+    name: str
+    what: str
+    why: str
+    url: str = ""
+    page: str = ""
+    exercises: frozenset[int] = frozenset()
+    drill: Drill | None = None
+    so_far: int = 0
+    wanted: int = 0
+    then: str = ""
+    is_repeated: bool = False
+
+    @property
+    def word(self) -> str:
+        """What names it within its day."""
+        return "/".join((self.slot.block, self.slot.exercise, self.slot.key))
+
+
+def item_of(player: Player, slot: Slot, name: str, known: Known, now: Any, today: date) -> Item:
+    """Return what a slot asks for: by a name, which its plan, or its player for today, gives it."""
+    key = name.casefold()
+    if standing := known.ladders.get(key):
+        return _climbed(slot, standing, known, today)
+    if key in known.pieces:
+        return _piece(slot, known, key)
+    if key == REACH:
+        return _reach(player, slot, now)
+    if drill := known.drills.get(key):
+        return _drill(slot, drill, today)
+    why = slot.why if not name else "nothing of that name is here: a time of your own"
+    return Item(slot, name or slot.block.capitalize(), "Yours to fill." if not name else "In your own way.", why)
+
+
+def drill_words(drill: Drill) -> str:
+    """Return a drill in a few words: tempo, and what is played."""
+    return f"{tempo_words(drill)}, {note_word(drill.tempo.beat, drill.part.grid)}"
+
+
+def _climbed(slot: Slot, whole: Standing, known: Known, today: date) -> Item:
+    parts = known.parts.get(whole.ladder.exercise_id, [])
+    one = (following(parts, slot.key or None) if parts else None) or whole
+    core, step = one.ladder.core, one.step
+    part = one.ladder.exercise.part_name
+    key = f", in {slot.key}" if slot.key and not part else ""
+    said = reason(one, today)
+    if one.ladder.exercise.next_time:
+        said += f". You meant: {one.ladder.exercise.next_time}"
+    needs = step.needs if step.needs and "clean" in step.needs else None
+    return Item(
+        slot,
+        name=f"{whole.ladder.name}{f', {part}' if part else key}",
+        what=f"{asked(core, step)}.",
+        why=said,
+        url=play_address(one.ladder, step.rung),
+        page=one.ladder.get_absolute_url(),
+        exercises=frozenset({one.ladder.exercise_id, *(other.ladder.exercise_id for other in parts if not slot.key)}),
+        drill=step.drill,
+        so_far=int(needs["so_far"]) if needs else 0,
+        wanted=int(needs["clean"]) if needs else 0,
+        then=rung_word(core, step.rung + 1) if needs and step.rung < len(core.values) else "",
+    )
+
+
+def _piece(slot: Slot, known: Known, key: str) -> Item:
+    standing = known.pieces[key]
+    following_ = next_in(standing)
+    exercises = frozenset(pk for one in standing.stretches for pk in one.exercises)
+    page = standing.piece.get_absolute_url()
+    if following_ is None:
+        what = f"Secure at {standing.piece.goal_bpm:g}: play it for someone."
+        return Item(slot, standing.piece.name, what, "every stretch is at the goal", page=page, exercises=exercises)
+    climb = following_.standing.climb
+    leaning = _lately(climb) if climb else ""
+    step = climb.step if climb else None
+    return Item(
+        slot,
+        name=standing.piece.name,
+        what=f"{following_.what}.",
+        why=f"{following_.standing.stretch.bars_name}: {leaning}" if leaning else following_.why,
+        url=following_.url,
+        page=page if not following_.url else following_.standing.stretch.get_absolute_url(),
+        exercises=exercises,
+        drill=step.drill if step else None,
+    )
+
+
+def _lately(climb: Standing) -> str:
+    """Return how the last takes leaned: ``twice early``."""
+    verdicts = [one.verdict for one in climb.tried[-3:]]
+    early, late = verdicts.count("rushed"), verdicts.count("dragged")
+    if max(early, late) < 2:
+        return f"{counted(climb.step)} at {rung_word(climb.ladder.core, climb.step.rung)}"
+    return f"{times(max(early, late))} {'early' if early > late else 'late'}"
+
+
+def _reach(player: Player, slot: Slot, now: Any) -> Item:
+    some = tempi(player)
+    bpm = some[0] if some else FIRST_BPM
+    found = tested(player, bpm, now)
+    beats = found.reach.next_beats if found else FIRST_BEATS
+    drill = drill_to_try(beats, bpm)
+    why = f"try {beats} beats: that length tells most now" if found else f"try {beats} beats: nothing is known yet"
+    return Item(
+        slot,
+        name="Reach",
+        what=f"{drill_words(drill)}: how long a silence do you bridge?",
+        why=why,
+        url=f"{reverse('takes:play')}?{query({**words_of(drill), 'drill': DRILL})}",
+        page=reverse("reach:page"),
+        exercises=frozenset(player.exercises.filter(shelf_slug=DRILL).values_list("pk", flat=True)),
+        drill=drill,
+        is_repeated=True,
+    )
+
+
+def _drill(slot: Slot, one: KnownDrill, today: date) -> Item:
+    address = query({**words_of(one.drill), "drill": one.origin})
+    return Item(
+        slot,
+        name=one.name,
+        what=f"{drill_words(one.drill)}.",
+        why=f"{number(one.takes)} takes so far, the last {_on(one.last, today)}" if one.last else "not played yet",
+        url=f"{reverse('takes:play')}?{address}",
+        page=f"{reverse('drills:set')}?{address}",
+        exercises=frozenset({one.exercise} if one.exercise else ()),
+        drill=one.drill,
+        is_repeated=True,
+    )
+
+
+def _on(day: date, today: date) -> str:
+    word = day_word(day, today)
+    return word if word in ("today", "yesterday") else f"on {word}"
+
+
+@dataclass(frozen=True, slots=True)
+class Spent:
+    """What was played of an item today."""
+
+    takes: int
+    time: timedelta
+
+
+GAP = timedelta(minutes=5)  # ours: a longer one is not practice of the same thing
+
+
+def spent(item: Item, takes: Sequence[Any]) -> Spent:
+    """Return how long an item was worked on: its takes and the short gaps between them."""
+    some = [take for take in takes if take.exercise in item.exercises]
+    total = timedelta()
+    for index, take in enumerate(some):
+        gap = take.start - some[index - 1].end if index else timedelta()
+        total += take.end - take.start + (gap if timedelta() < gap < GAP else timedelta())
+    return Spent(len(some), total)

@@ -1,0 +1,218 @@
+"""What a day holds: its blocks as items, which is next, what was done, when a pause is due."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from datetime import date, datetime, timedelta
+from typing import Any
+
+from django.db.models import Max
+from django.utils import timezone
+
+from giusto.plan.days import Slot, plan, shortened
+from giusto.plan.pause import Pause, Played, pause_due
+from giusto.plan.routine import Routine as CoreRoutine
+from studio.accounts.models import Player
+from studio.drills.models import Delivery, delivery_of
+from studio.plans.actions import day_of
+from studio.plans.items import Item, Spent, item_of, spent
+from studio.plans.known import known_of
+from studio.plans.models import Day, Routine, Week
+from studio.takes.models import Take
+
+BREAK_DAYS, EASED = 7, 2 / 3  # ours: after so long away the first day is so much of a usual one
+AHEAD_DAYS = 60
+LOUD = (Delivery.Level.LOUD, Delivery.Level.FULL)
+
+
+@dataclass(frozen=True, slots=True)
+class TakeToday:
+    """A take of the day: of which exercise, from when to when, what came of it."""
+
+    exercise: int | None
+    start: datetime
+    end: datetime
+    is_clean: bool | None
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """An item with what was played of it, and whether it is over."""
+
+    item: Item
+    spent: Spent
+    is_over: bool
+    is_skipped: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Today:
+    """A day as its player goes through it.
+
+    Attributes
+    ----------
+    date : date
+    row : Day
+    routine : Routine
+    lines : list of Line
+    minutes : int
+        Of the session.
+    away : int
+        Full days without a take before today.
+    left_out : tuple of str
+        Blocks that a short session has no room for.
+    pause : Pause or None
+    """
+
+    date: date
+    row: Day
+    routine: Routine
+    lines: list[Line]
+    minutes: int
+    away: int
+    left_out: tuple[str, ...]
+    pause: Pause | None
+
+    @property
+    def next(self) -> Line | None:
+        """The first line that is not over."""
+        return next((line for line in self.lines if not line.is_over), None)
+
+    @property
+    def following(self) -> Line | None:
+        """The line after that."""
+        return next((line for line in self.lines if not line.is_over and line is not self.next), None)
+
+    @property
+    def is_running(self) -> bool:
+        """Whether each take leads to the next."""
+        return self.row.began_at is not None and self.row.closed_at is None
+
+    @property
+    def is_closed(self) -> bool:
+        """Whether the day was closed, or nothing is left of it."""
+        return self.row.closed_at is not None or (self.row.began_at is not None and self.next is None)
+
+
+def today_of(player: Player, now: datetime) -> Today | None:
+    """Return what today holds; None where there is no routine, or today is none of its days and was not begun."""
+    routine = Routine.objects.filter(player=player).first()
+    if routine is None:
+        return None
+    today = timezone.localtime(now).date()
+    row = day_of(player, today)
+    chosen = chosen_days(player, routine.core, today, 1)
+    if today not in chosen and row.began_at is None and row.minutes is None:
+        return None
+    takes, away = takes_today(player, today), days_away(player, today)
+    minutes = row.minutes or (round(EASED * routine.core.minutes) if away >= BREAK_DAYS else routine.core.minutes)
+    core = shortened(routine.core, minutes)
+    slots = plan(core, start=today, days=1, chosen=[today], practised=practised(player, core, today))
+    names = [row.swapped.get(_word(slot)) or _name(core, slot) for slot in slots]
+    known = known_of(player, names, now)
+    items = [item_of(player, slot, name, known, now, today) for slot, name in zip(slots, names, strict=True)]
+    repeats = routine.repeats + _is_off(player, today)
+    lines = [_line(item, takes, row, repeats) for item in items]
+    kept = {block.name for block in core.blocks}
+    left_out = tuple(block.name for block in routine.core.blocks if block.name not in kept)
+    return Today(today, row, routine, lines, minutes, away, left_out, _pause(player, takes, row, now))
+
+
+def following_address(player: Player, now: datetime) -> Line | None:
+    """Return the line that comes next while a day is gone through; None outside of one."""
+    running = Day.objects.filter(player=player, day=timezone.localtime(now).date(), closed_at=None)
+    if not running.exclude(began_at=None).exists():
+        return None
+    found = today_of(player, now)
+    return found.next if found else None
+
+
+def chosen_days(player: Player, routine: CoreRoutine, start: date, days: int) -> list[date]:
+    """Return the days of practice in a stretch: as they were chosen for their week, else those of the routine."""
+    span = [start + timedelta(days=n) for n in range(days)]
+    first = start - timedelta(days=start.weekday())
+    weeks = {week.monday: week for week in Week.objects.filter(player=player, monday__range=(first, span[-1]))}
+    return [day for day in span if _is_on(routine, weeks.get(day - timedelta(days=day.weekday())), day)]
+
+
+def next_day(player: Player, routine: CoreRoutine, today: date) -> date | None:
+    """Return the next day of practice after today."""
+    return next(iter(chosen_days(player, routine, today + timedelta(days=1), AHEAD_DAYS)), None)
+
+
+def practised(player: Player, routine: CoreRoutine, before: date) -> dict[str, list[str]]:
+    """Return the keys of each exercise of a routine that has keys, the one played last at the end; one query."""
+    names = {one.name: (one.ladder or one.name) for one in routine.exercises if one.keys}
+    if not names:
+        return {}
+    rows = (
+        Take.objects.visible_to(player)
+        .filter(exercise__whole__ladders__name__in=set(names.values()), session__day__lt=before)
+        .exclude(exercise__music_key="")
+        .values_list("exercise__whole__ladders__name", "exercise__music_key")
+        .annotate(last=Max("started_at"))
+        .order_by("last")
+    )
+    found: defaultdict[str, list[str]] = defaultdict(list)
+    for name, key, _ in rows:
+        found[name].append(key)
+    return {name: found[ladder] for name, ladder in names.items()}
+
+
+def takes_today(player: Player, today: date) -> list[TakeToday]:
+    """Return the takes of a day, ascending; one query."""
+    takes = Take.objects.visible_to(player).ended().filter(session__day=today).order_by("started_at")
+    rows = takes.values_list("exercise", "started_at", "reading__played_s", "said_clean", "reading__is_clean")
+    return [
+        TakeToday(exercise, start, start + timedelta(seconds=played_s or 0.0), read if said is None else said)
+        for exercise, start, played_s, said, read in rows
+    ]
+
+
+def days_away(player: Player, today: date) -> int:
+    """Return how many full days there was no take before today; 0 where there never was one."""
+    last = Take.objects.visible_to(player).filter(session__day__lt=today).aggregate(last=Max("session__day"))["last"]
+    return (today - last).days - 1 if last else 0
+
+
+def _line(item: Item, takes: Sequence[TakeToday], row: Day, repeats: int) -> Line:
+    found = spent(item, takes)
+    is_skipped = item.word in row.over
+    is_played = found.takes > 0 and found.time >= timedelta(minutes=item.slot.minutes) - _half(found)
+    is_repeated = item.is_repeated and found.takes >= repeats
+    return Line(item, found, is_skipped or is_played or is_repeated, is_skipped and not found.takes)
+
+
+def _half(found: Spent) -> timedelta:
+    """Return half a take: what is nearer to the end than that is over."""
+    return found.time / (2 * max(found.takes, 1))
+
+
+def _pause(player: Player, takes: Iterable[TakeToday], row: Day, now: datetime) -> Pause | None:
+    delivery = delivery_of(player)
+    is_loud = delivery.heard and delivery.level in LOUD
+    since = row.rested_at
+    some = [Played(take.start, take.end, is_loud) for take in takes if since is None or take.start > since]
+    return pause_due(some, now)
+
+
+def _is_on(routine: CoreRoutine, week: Week | None, day: date) -> bool:
+    if week is None or week.days is None:
+        return routine.is_on(day)
+    return day.isoformat() in week.days
+
+
+def _is_off(player: Player, today: date) -> bool:
+    return player.sessions.filter(day=today, is_off=True).exists()
+
+
+def _name(routine: CoreRoutine, slot: Slot) -> str:
+    """Return the name that says what is played in a slot: that of its ladder, where the routine names one."""
+    found: Any = next((one for one in routine.exercises if one.name == slot.exercise), None)
+    return (found.ladder or found.name) if found else ""
+
+
+def _word(slot: Slot) -> str:
+    return "/".join((slot.block, slot.exercise, slot.key))

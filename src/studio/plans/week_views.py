@@ -1,0 +1,199 @@
+"""Pages: the weeks ahead, whose days are chosen before they begin, and the routine as a sentence."""
+
+from __future__ import annotations
+
+import json
+from collections import defaultdict
+from dataclasses import dataclass
+from datetime import date, timedelta
+from typing import Any
+
+from django.contrib import messages
+from django.http import Http404, HttpResponse
+from django.shortcuts import redirect, render
+from django.urls import reverse
+from django.utils import timezone
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
+
+from giusto.drill.json_file import MAX_BYTES
+from giusto.errors import DrillError
+from giusto.plan.days import Slot, plan
+from giusto.plan.routine import Routine as CoreRoutine
+from giusto.plan.routine import parse_routine
+from studio.accounts.requests import PlayerRequest
+from studio.plans import actions
+from studio.plans.forms import DAYS, MOST_TOLD, FileForm, WholeRoutine
+from studio.plans.known import all_names
+from studio.plans.models import Routine, Week
+from studio.plans.presets import PRESETS
+from studio.plans.today import chosen_days, practised
+from studio.plans.weeks import due_checks, minutes_by_day
+
+WEEKS, MOST_GOAL = 4, 200
+
+
+@dataclass(frozen=True, slots=True)
+class DayLine:
+    """A day of a week: whether it is one of practice, what it holds, what was played, which checks are due."""
+
+    date: date
+    is_on: bool
+    is_past: bool
+    is_today: bool
+    slots: list[Slot]
+    played: int
+    due: list[str]
+
+    @property
+    def minutes(self) -> int:
+        """How long its session is."""
+        return sum(slot.minutes for slot in self.slots)
+
+
+@dataclass(frozen=True, slots=True)
+class WeekLine:
+    """A week with its days, its goal, and how much was played of it."""
+
+    monday: date
+    goal: str
+    days: list[DayLine]
+    played: int
+    is_chosen: bool
+
+
+@require_safe
+def weeks(request: PlayerRequest) -> HttpResponse:
+    """Show this week and the three after it, the one before with ``?from``."""
+    routine = Routine.objects.filter(player=request.user).first()
+    if routine is None:
+        return redirect("plan:today")
+    today = timezone.localdate()
+    monday = _monday(request.GET.get("from", ""), today)
+    context = {
+        "routine": routine,
+        "weeks": _weeks(request, routine, monday, today),
+        "before": monday - timedelta(weeks=WEEKS),
+        "after": monday + timedelta(weeks=WEEKS),
+        "feed": request.build_absolute_uri(reverse("plan:feed", args=[routine.token])) if routine.token else "",
+    }
+    return render(request, "plans/weeks.html", context)
+
+
+@require_POST
+def choose(request: PlayerRequest) -> HttpResponse:
+    """Choose the days of a week and what is to come of it."""
+    monday = _date(request.POST.get("monday", ""))
+    if monday is None or monday.weekday():
+        raise Http404
+    week = {monday + timedelta(days=n) for n in range(7)}
+    days = {day for day in map(_date, request.POST.getlist("day")) if day in week}
+    is_routine = "routine" in request.POST
+    goal = request.POST.get("goal", "").strip()[:MOST_GOAL]
+    actions.choose_week(
+        player=request.user, monday=monday, days=None if is_routine else [day for day in days if day], goal=goal
+    )
+    return redirect(f"{reverse('plan:weeks')}?from={monday.isoformat()}")
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+def routine(request: PlayerRequest) -> HttpResponse:
+    """Show the routine as a sentence whose words can be changed."""
+    row = Routine.objects.filter(player=request.user).first()
+    whole = WholeRoutine(request.POST or None, row=row)
+    if request.method == "POST" and whole.is_valid() and whole.made:
+        actions.keep_routine(player=request.user, routine=whole.made, **whole.columns)
+        messages.success(request, "Kept.")
+        return redirect("plan:routine")
+    context = {
+        "row": row,
+        "whole": whole,
+        "names": all_names(request.user),
+        "presets": PRESETS.items(),
+        "days": DAYS,
+        "file": FileForm(),
+    }
+    return render(request, "plans/routine.html", context, status=422 if request.method == "POST" else 200)
+
+
+@require_safe
+def routine_out(request: PlayerRequest) -> HttpResponse:
+    """Send the routine as its file."""
+    row = Routine.objects.filter(player=request.user).first()
+    if row is None:
+        raise Http404
+    headers = {"Content-Disposition": 'attachment; filename="routine.json"'}
+    text = json.dumps(row.spec, indent=2, ensure_ascii=False)
+    return HttpResponse(f"{text}\n", content_type="application/json", headers=headers)
+
+
+@require_POST
+def routine_in(request: PlayerRequest) -> HttpResponse:
+    """Bring in a routine's file in place of the routine; what is wrong in it is told, each with its place."""
+    form = FileForm(request.POST, request.FILES)
+    if form.is_valid():
+        try:
+            made = parse_routine(form.cleaned_data["file"].read(MAX_BYTES + 1))
+        except DrillError as error:
+            messages.error(request, " ".join(f"{fault}." for fault in error.faults[:MOST_TOLD]))
+        else:
+            actions.keep_routine(player=request.user, routine=made)
+            messages.success(request, "The routine is in its place.")
+    else:
+        messages.error(request, "Choose a file first.")
+    return redirect("plan:routine")
+
+
+@require_POST
+def feed(request: PlayerRequest) -> HttpResponse:
+    """Open the calendar's private address, give it a new one, or close it."""
+    if Routine.objects.filter(player=request.user).exists():
+        actions.set_feed(player=request.user, is_open=request.POST.get("open") == "1")
+    return redirect(f"{reverse('plan:weeks')}#calendar")
+
+
+def _weeks(request: PlayerRequest, routine: Routine, monday: date, today: date) -> list[WeekLine]:
+    player, core = request.user, routine.core
+    chosen = chosen_days(player, core, monday, 7 * WEEKS)
+    slots = _slots(core, chosen, monday, today, practised(player, core, today))
+    rows = {week.monday: week for week in Week.objects.filter(player=player, monday__gte=monday)}
+    played = minutes_by_day(player, monday, monday + timedelta(weeks=WEEKS))
+    due = due_checks(player, timezone.now())
+    found = []
+    for first in (monday + timedelta(weeks=n) for n in range(WEEKS)):
+        span = [first + timedelta(days=n) for n in range(7)]
+        days = [
+            DayLine(day, day in chosen, day < today, day == today, slots[day], played.get(day, 0), due.get(day, []))
+            for day in span
+        ]
+        row = rows.get(first)
+        goal, total = row.goal if row else "", sum(day.played for day in days)
+        found.append(WeekLine(first, goal, days, total, row is not None and row.days is not None))
+    return found
+
+
+def _slots(
+    core: CoreRoutine, chosen: list[date], monday: date, today: date, keys: dict[str, list[str]]
+) -> defaultdict[date, list[Slot]]:
+    """Return the slots of each day from today on; what is past is what was played."""
+    found: defaultdict[date, list[Slot]] = defaultdict(list)
+    start = max(monday, today)
+    if days := (monday + timedelta(weeks=WEEKS) - start).days:
+        days = max(days, 0)
+    if days > 0:
+        ahead = [day for day in chosen if day >= today]
+        for slot in plan(core, start=start, days=days, chosen=ahead, practised=keys):
+            found[slot.date].append(slot)
+    return found
+
+
+def _monday(text: str, today: date) -> date:
+    day = _date(text) or today
+    return day - timedelta(days=day.weekday())
+
+
+def _date(text: Any) -> date | None:
+    try:
+        found = date.fromisoformat(text)
+    except (ValueError, TypeError):
+        return None
+    return found if date(2000, 1, 1) <= found <= date(2200, 1, 1) else None

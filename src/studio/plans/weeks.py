@@ -1,0 +1,31 @@
+"""What the weeks hold beside the plan: minutes that were played, and overnight checks that fall due."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from datetime import date, datetime
+
+from django.db.models import Sum
+
+from studio.accounts.models import Player
+from studio.ladders.models import Ladder
+from studio.ladders.standing import standings
+from studio.ladders.words import rung_word
+from studio.takes.models import Take
+
+
+def minutes_by_day(player: Player, start: date, end: date) -> dict[date, int]:
+    """Return the minutes played on each day from the first up to the last, the last one not included; one query."""
+    takes = Take.objects.visible_to(player).ended().filter(session__day__gte=start, session__day__lt=end)
+    rows = takes.values_list("session__day").annotate(total=Sum("reading__played_s"))
+    return {day: round((total or 0.0) / 60) for day, total in rows}
+
+
+def due_checks(player: Player, now: datetime) -> dict[date, list[str]]:
+    """Return the overnight checks by the day on which they are due: of ladders that are climbed to their edge."""
+    ladders = Ladder.objects.visible_to(player).filter(spec__rule__kind="edge").select_related("exercise", "player")
+    found: defaultdict[date, list[str]] = defaultdict(list)
+    for one in standings(ladders, now):
+        if edge := one.step.edge:
+            found[edge.until].append(f"{one.ladder.name}: {rung_word(one.ladder.core, edge.rung)} was the edge")
+    return found

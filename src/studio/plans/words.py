@@ -1,0 +1,56 @@
+"""A day in words: what it holds, and, when it closes, what was done and what comes next time."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from studio.plans.today import BREAK_DAYS, Line, Today
+from studio.words import joined, number, ordinal
+
+
+@dataclass(frozen=True, slots=True)
+class Closing:
+    """A day that is over: minutes and takes, and line by line what was done and what comes next time."""
+
+    minutes: int
+    takes: int
+    lines: list[tuple[str, str, str]]
+
+
+def lead(today: Today) -> str:
+    """Return what a day holds, in a sentence or two."""
+    blocks = list(dict.fromkeys(line.item.slot.block for line in today.lines))
+    count = f"{number(len(blocks))} block{'' if len(blocks) == 1 else 's'}"
+    said = [f"{number(today.minutes).capitalize()} minute{'' if today.minutes == 1 else 's'} in {count}."]
+    if today.away >= BREAK_DAYS:
+        said.append(f"{number(today.away).capitalize()} days away: it eases back, and says where things stood.")
+    if today.left_out:
+        said.append(f"No room today for {joined(list(today.left_out))}.")
+    near = [n for n, line in enumerate(today.lines, start=1) if not line.is_over and _is_near(line)]
+    if near:
+        opened = today.lines[near[0] - 1].item.then
+        said.append(f"One clean take in the {ordinal(near[0])} opens {opened}.")
+    return " ".join(said)
+
+
+def _is_near(line: Line) -> bool:
+    """Whether one clean take more opens another rung."""
+    return line.item.wanted - line.item.so_far == 1 and bool(line.item.then)
+
+
+def closing(today: Today) -> Closing:
+    """Return what a day came to."""
+    played = [line for line in today.lines if line.spent.takes]
+    minutes = round(sum(line.spent.time.total_seconds() for line in today.lines) / 60)
+    return Closing(minutes, sum(line.spent.takes for line in played), [_closed(line) for line in today.lines])
+
+
+def _closed(line: Line) -> tuple[str, str, str]:
+    """Return an item, what was done of it, and what comes next time."""
+    spent, item = line.spent, line.item
+    minutes = max(round(spent.time.total_seconds() / 60), 1)
+    if spent.takes:
+        done = f"{number(spent.takes)} take{'' if spent.takes == 1 else 's'}, {minutes} min"
+    else:
+        done = "skipped" if line.is_skipped and item.url else "done" if line.is_over else "not today"
+    return item.name, done, item.what if item.url else ""

@@ -1,0 +1,7 @@
+from django.apps import AppConfig
+
+
+class ProgressConfig(AppConfig):
+    """Progress."""
+
+    name = "studio.progress"

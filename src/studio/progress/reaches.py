@@ -1,0 +1,43 @@
+"""Reach over time: the length that is held three times in four, in three spans of the weeks that are shown."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date, timedelta
+
+from giusto.practice.reach import Reach, reach
+from studio.accounts.models import Player
+from studio.progress.held import own_takes
+from studio.reach.tested import NEAR, tempi
+from studio.takes.models import Silence
+
+SPANS, MOST, FEWEST = 3, 200, 8  # ours
+
+
+@dataclass(frozen=True, slots=True)
+class Span:
+    """Reach near a tempo in some weeks."""
+
+    start: date
+    end: date
+    bpm: float
+    found: Reach
+
+
+def reach_by_span(player: Player, start: date, end: date) -> list[Span]:
+    """Return reach near the tempo that was played last; spans with too few silences are left out."""
+    some = tempi(player)
+    if not some:
+        return []
+    bpm, length = some[0], (end - start) / SPANS
+    found = []
+    for index in range(SPANS):
+        first, last = start + index * length, start + (index + 1) * length
+        takes = own_takes(player).filter(session__day__gte=first, session__day__lt=last)
+        near = takes.filter(tempo_bpm__range=(bpm * (1 - NEAR), bpm * (1 + NEAR)))
+        rows = Silence.objects.filter(take__in=near).exclude(outcome=Silence.Outcome.UNREADABLE)
+        told = list(rows.order_by("-take__started_at", "-number").values_list("beats", "outcome")[:MOST])
+        if len(told) >= FEWEST:
+            one = reach([beats for beats, _ in told], [outcome == Silence.Outcome.HELD for _, outcome in told])
+            found.append(Span(first, last - timedelta(days=1), bpm, one))
+    return found

@@ -1,0 +1,62 @@
+"""Progress in words; a change is told only where it is more than chance."""
+
+from __future__ import annotations
+
+from math import exp
+
+from giusto.practice.course import Course
+from studio.progress.held import Held
+from studio.progress.weekly import Figure
+from studio.readings.change import points, times
+from studio.sheet.words import NBSP, lean_words
+
+
+def held_words(held: Held, *, in_cycles: bool) -> str:
+    """Return what is held, such as ``You hold 5 s from 60 to 96``."""
+    longest = {tempo: length for tempo in held.tempos if (length := held.longest(tempo))}
+    if not longest:
+        return "Nothing held yet"
+    most = max(longest.values())
+    tempos = [tempo for tempo, length in longest.items() if length == most]
+    what = f"{most:g} cycle{'' if most == 1 else 's'}" if in_cycles else f"{most:g}{NBSP}s"
+    where = f"at {tempos[0]}" if len(tempos) == 1 else f"from {tempos[0]} to {tempos[-1]}"
+    return f"You hold {what} {where}"
+
+
+def lean_heading(figure: Figure) -> str:
+    """Return how the lean went: less, more, or too few to say."""
+    found = figure.course
+    if found is None:
+        return "Your lean when alone"
+    way = "drag" if found.first < 0 else "rush"
+    if not found.more_than_chance:
+        return "No change by more than chance"
+    return f"Less {way} than before" if abs(found.latest) < abs(found.first) else f"More {way} than before"
+
+
+def course_words(figure: Figure) -> str:
+    """Return how a figure went over the weeks that are shown."""
+    found = figure.course
+    if found is None:
+        return "Too few takes to say how it went."
+    low, high = found.ci95
+    first, latest = (_value(figure, value) for value in (found.first, found.latest))
+    change = times(exp(found.change), exp(low), exp(high)) if figure.is_size else _points(figure, found)
+    told = "more than chance" if found.more_than_chance else "no more than chance"
+    return f"{first}, now {latest}: {change}, {told}, over {found.takes} takes."
+
+
+def _value(figure: Figure, value: float) -> str:
+    if figure.key == "lean":
+        return lean_words(value)
+    shown = exp(value) if figure.is_size else value
+    digits = 2 if figure.key == "alpha" else 1
+    return f"{shown:.{digits}f}{NBSP}{figure.unit}".replace("-", "−")
+
+
+def _points(figure: Figure, found: Course) -> str:
+    if figure.key == "lean":
+        return points(found.change, *found.ci95)
+    digits = 2 if figure.key == "alpha" else 0
+    low, high = found.ci95
+    return f"changed by {found.change:+.{digits}f} ({low:+.{digits}f} to {high:+.{digits}f})".replace("-", "−")
