@@ -12,6 +12,7 @@ urlpatterns = [
     path("set/", include("studio.drills.urls")),
     path("climb/", include("studio.ladders.urls")),
     path("", include("studio.plans.urls")),
+    path("archive/", include("studio.archive.urls")),
     path("progress/", include("studio.progress.urls")),
     path("pieces/", include("studio.pieces.urls")),
     path("reach/", include("studio.reach.urls")),

@@ -71,8 +71,8 @@ class BlockForm(forms.Form):
 class ExerciseForm(forms.Form):
     """What is practised in a block."""
 
-    name = words("Exercise", hint="another exercise", kind="w-name", names="names")
-    block = words("Block", kind="w-name")
+    name = words("Exercise", hint="another exercise", names="names")
+    block = words("Block")
     minutes = number("Minutes", most=600, blank="8")
     keys = words("Keys", most=400, hint="no keys", kind="w-text")
     per_session = number("Keys a session", most=24, blank="1")

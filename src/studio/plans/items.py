@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import date, timedelta
+from datetime import date, datetime, timedelta
 from typing import Any
 
 from django.urls import reverse
+from django.utils import timezone
 
 from giusto.drill import Drill
 from giusto.plan.days import Slot
@@ -20,9 +21,11 @@ from studio.ladders.standing import Standing, play_address
 from studio.ladders.words import asked, counted, day_word, reason, rung_word
 from studio.pieces.words import next_in
 from studio.plans.known import REACH, Known, KnownDrill
+from studio.plans.models import HIGH, LOW
 from studio.reach.tested import DRILL, drill_to_try, tempi, tested
 from studio.words import number, times
 
+RECENT = 12  # ours: takes that tell whether it is too easy or too hard
 FIRST_BEATS, FIRST_BPM = 9, 84.0  # ours, as on the page of reach: a silence of two cycles
 
 
@@ -49,6 +52,8 @@ class Item:
         What comes after that, such as ``88``.
     is_repeated : bool
         Whether it is played so often, and not until its minutes are over.
+    offer, offer_url : str
+        A rung that would bring it back into the band of challenge, and where that is played.
     """
 
     slot: Slot
@@ -63,6 +68,8 @@ class Item:
     wanted: int = 0
     then: str = ""
     is_repeated: bool = False
+    offer: str = ""
+    offer_url: str = ""
 
     @property
     def word(self) -> str:
@@ -70,11 +77,14 @@ class Item:
         return "/".join((self.slot.block, self.slot.exercise, self.slot.key))
 
 
-def item_of(player: Player, slot: Slot, name: str, known: Known, now: Any, today: date) -> Item:
+def item_of(
+    player: Player, slot: Slot, name: str, known: Known, now: datetime, band: tuple[int, int] = (LOW, HIGH)
+) -> Item:
     """Return what a slot asks for: by a name, which its plan, or its player for today, gives it."""
+    today = timezone.localtime(now).date()
     key = name.casefold()
     if standing := known.ladders.get(key):
-        return _climbed(slot, standing, known, today)
+        return _climbed(slot, standing, known, today, band)
     if key in known.pieces:
         return _piece(slot, known, key)
     if key == REACH:
@@ -90,7 +100,7 @@ def drill_words(drill: Drill) -> str:
     return f"{tempo_words(drill)}, {note_word(drill.tempo.beat, drill.part.grid)}"
 
 
-def _climbed(slot: Slot, whole: Standing, known: Known, today: date) -> Item:
+def _climbed(slot: Slot, whole: Standing, known: Known, today: date, band: tuple[int, int]) -> Item:
     parts = known.parts.get(whole.ladder.exercise_id, [])
     one = (following(parts, slot.key or None) if parts else None) or whole
     core, step = one.ladder.core, one.step
@@ -100,6 +110,7 @@ def _climbed(slot: Slot, whole: Standing, known: Known, today: date) -> Item:
     if one.ladder.exercise.next_time:
         said += f". You meant: {one.ladder.exercise.next_time}"
     needs = step.needs if step.needs and "clean" in step.needs else None
+    offer, rung = _offered(one, band)
     return Item(
         slot,
         name=f"{whole.ladder.name}{f', {part}' if part else key}",
@@ -112,7 +123,24 @@ def _climbed(slot: Slot, whole: Standing, known: Known, today: date) -> Item:
         so_far=int(needs["so_far"]) if needs else 0,
         wanted=int(needs["clean"]) if needs else 0,
         then=rung_word(core, step.rung + 1) if needs and step.rung < len(core.values) else "",
+        offer=offer,
+        offer_url=play_address(one.ladder, rung) if offer else "",
     )
+
+
+def _offered(one: Standing, band: tuple[int, int]) -> tuple[str, int]:
+    """Return a rung that is offered where the last takes were clean more, or less, often than the band of challenge."""
+    step, core = one.step, one.ladder.core
+    recent = one.attempts[-RECENT:]
+    if len(recent) < RECENT or step.done or step.why in ("edge", "stayed", "week reached", "band"):
+        return "", step.rung
+    clean = sum(attempt.clean for attempt in recent)
+    share = 100 * clean / len(recent)
+    rung = step.rung + (1 if share > band[1] else -1 if share < band[0] else 0)
+    if rung == step.rung or not 1 <= rung <= len(core.values):
+        return "", step.rung
+    told = "easy" if rung > step.rung else "hard"
+    return f"{told} lately, {clean} of {len(recent)} clean: {rung_word(core, rung)} instead", rung
 
 
 def _piece(slot: Slot, known: Known, key: str) -> Item:
@@ -147,7 +175,7 @@ def _lately(climb: Standing) -> str:
     return f"{times(max(early, late))} {'early' if early > late else 'late'}"
 
 
-def _reach(player: Player, slot: Slot, now: Any) -> Item:
+def _reach(player: Player, slot: Slot, now: datetime) -> Item:
     some = tempi(player)
     bpm = some[0] if some else FIRST_BPM
     found = tested(player, bpm, now)

@@ -112,7 +112,8 @@ def today_of(player: Player, now: datetime) -> Today | None:
     slots = plan(core, start=today, days=1, chosen=[today], practised=practised(player, core, today))
     names = [row.swapped.get(_word(slot)) or _name(core, slot) for slot in slots]
     known = known_of(player, names, now)
-    items = [item_of(player, slot, name, known, now, today) for slot, name in zip(slots, names, strict=True)]
+    band = (routine.low, routine.high)
+    items = [item_of(player, slot, name, known, now, band) for slot, name in zip(slots, names, strict=True)]
     repeats = routine.repeats + _is_off(player, today)
     lines = [_line(item, takes, row, repeats) for item in items]
     kept = {block.name for block in core.blocks}
@@ -120,13 +121,20 @@ def today_of(player: Player, now: datetime) -> Today | None:
     return Today(today, row, routine, lines, minutes, away, left_out, _pause(player, takes, row, now))
 
 
-def following_address(player: Player, now: datetime) -> Line | None:
-    """Return the line that comes next while a day is gone through; None outside of one."""
+@dataclass(frozen=True, slots=True)
+class Following:
+    """Where a day goes on: the line that comes next, None where nothing is left."""
+
+    line: Line | None
+
+
+def following_address(player: Player, now: datetime) -> Following | None:
+    """Return what comes next while a day is gone through; None outside of one."""
     running = Day.objects.filter(player=player, day=timezone.localtime(now).date(), closed_at=None)
     if not running.exclude(began_at=None).exists():
         return None
     found = today_of(player, now)
-    return found.next if found else None
+    return Following(found.next) if found else None
 
 
 def chosen_days(player: Player, routine: CoreRoutine, start: date, days: int) -> list[date]:

@@ -22,6 +22,7 @@ from studio.drills.sentence.prose import short, title
 from studio.readings.ceiling import fast
 from studio.readings.climbed import climbed
 from studio.readings.comparison import compared
+from studio.readings.flow import following
 from studio.readings.history import History, history
 from studio.readings.next_step import said
 from studio.readings.since import since_first
@@ -33,6 +34,7 @@ from studio.takes.forms import NoteForm
 from studio.takes.material import plan_of
 from studio.takes.models import Reading, Take
 from studio.takes.reading import read_take
+from studio.takes.search import exercises_of
 
 PINNED = "pinned"  # in the session: the take that others are set beside
 
@@ -58,8 +60,9 @@ def reading(request: PlayerRequest, take_id: UUID) -> HttpResponse:
     plan, found = plan_of(take), row.found
     context: dict[str, Any] = {"take": take, "plan": plan, "row": row, "form": NoteForm(instance=take)}
     context["is_pinned"] = request.session.get(PINNED) == str(take.pk)
+    context["exercises"] = exercises_of(request.user)
     context["is_older"] = row.core_version != giusto.__version__
-    context |= {"climb": climbed(take), "fast": fast(take, plan)}
+    context |= {"climb": climbed(take), "fast": fast(take, plan), "flow": following(take)}
     if found is None:
         return render(request, "readings/reading.html", context)
     past = history(take, found)

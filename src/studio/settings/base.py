@@ -38,6 +38,7 @@ INSTALLED_APPS = [
     "studio.reach",
     "studio.readings",
     "studio.method",
+    "studio.archive",
     "studio.demo",
 ]
 

@@ -9,11 +9,13 @@ from django.db import transaction
 from django.utils import timezone
 
 from giusto.drill import validate
+from giusto.drill.family import family_of
 from giusto.drill.identity import drill_key, rung_key, rung_of
 from giusto.simulation.player import Player as SimulatedPlayer
 from studio.accounts.models import Player
 from studio.accounts.policies import require
 from studio.exercises.actions import exercise_for, session_for
+from studio.exercises.models import Exercise
 from studio.takes.messages import Begin, End, MessageError, Notes
 from studio.takes.models import Batch, Take
 from studio.takes.policies import may_change, may_play
@@ -57,6 +59,7 @@ def begin_take(*, player: Player, take_id: UUID, message: Begin) -> Take:
             "silent_cycles": rung.silent_cycles,
             "slots": rung.slots,
             "drill_name": drill.name,
+            "family": family_of(drill),
             "tempo_bpm": drill.tempo.bpm,
             "beats": drill.cycle.beats,
             "cycles": drill.cycles,
@@ -145,6 +148,14 @@ def say_clean(*, player: Player, take: Take, said: bool | None) -> None:
     require(may_change(player, take))
     take.said_clean = said
     take.save(update_fields=["said_clean"])
+
+
+@transaction.atomic
+def move_take(*, player: Player, take: Take, exercise: Exercise) -> None:
+    """Call a take one of another exercise; what follows from it follows there."""
+    require(may_change(player, take) and exercise.player_id == player.pk)
+    take.exercise = exercise
+    take.save(update_fields=["exercise"])
 
 
 @transaction.atomic

@@ -101,6 +101,7 @@ class Take(models.Model):
     drill_key = models.CharField(max_length=32, blank=True, db_index=True, help_text="without name and tempo")
     rung_key = models.CharField(max_length=32, blank=True, help_text="with tempo, without name and length")
     drill_name = models.CharField(max_length=120, blank=True)
+    family = models.CharField(max_length=10, blank=True, help_text="of its drill, on the shelf")
     tempo_bpm = models.FloatField()
     beats = models.PositiveSmallIntegerField(help_text="beats in a cycle")
     cycles = models.PositiveSmallIntegerField()

@@ -90,7 +90,7 @@ def _write(take: Take, outcome: Outcome) -> Reading:
         },
     )
     locked.silences.all().delete()
-    Silence.objects.bulk_create(_row(locked, number, s) for number, s in enumerate(outcome.silences, start=1))
+    Silence.objects.bulk_create(silence_row(locked, number, s) for number, s in enumerate(outcome.silences, start=1))
     return reading
 
 
@@ -135,7 +135,8 @@ def columns_of(plan: Schedule, analysis: Analysis) -> dict[str, Any]:
     }
 
 
-def _row(take: Take, number: int, silence: SilenceReading) -> Silence:
+def silence_row(take: Take, number: int, silence: SilenceReading) -> Silence:
+    """Return the row of a silence of a reading."""
     returned, drifted, leaned = (
         ends or (None, None) for ends in (silence.return_ci95_ms, silence.ci95_ms, silence.lean_ci95_percent)
     )

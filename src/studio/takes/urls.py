@@ -13,6 +13,7 @@ urlpatterns = [
     path("log/deleted/", views.deleted, name="deleted"),
     path("takes/<uuid:take_id>/set/", views.set_again, name="set"),
     path("takes/<uuid:take_id>/note/", views.annotate, name="note"),
+    path("takes/<uuid:take_id>/move/", views.move, name="move"),
     path("takes/<uuid:take_id>/delete/", views.delete, name="delete"),
     path("takes/<uuid:take_id>/restore/", views.restore, name="restore"),
     path("takes/<uuid:take_id>/download/", views.download, name="download"),

@@ -34,6 +34,7 @@ from studio.takes.log import lines
 from studio.takes.models import Take
 from studio.takes.playback import playback, sentence_address, spoken
 from studio.takes.reading import read_take
+from studio.takes.search import SearchForm
 from studio.views import refusal
 
 TAKES_A_PAGE = 30
@@ -88,11 +89,17 @@ def set_again(request: PlayerRequest, take_id: UUID) -> HttpResponse:
 @require_safe
 def log(request: PlayerRequest) -> HttpResponse:
     """List all takes, newest first."""
-    takes = Take.objects.visible_to(request.user).ended().for_log()
+    form = SearchForm(request.GET or None, player=request.user)
+    takes = form.found(Take.objects.visible_to(request.user).ended().for_log())
     page = Paginator(takes, TAKES_A_PAGE).get_page(request.GET.get("page"))
+    asked = request.GET.copy()
+    for name in ("page", "deleted"):
+        asked.pop(name, None)
     deleted = request.GET.get("deleted")
     context = {
         "page": page,
+        "form": form,
+        "asked": asked.urlencode(),
         "lines": lines(page.object_list),
         "left": Take.objects.visible_to(request.user).left().count(),
         "deleted": deleted if _is_own(request, deleted) else None,
@@ -120,6 +127,17 @@ def annotate(request: PlayerRequest, take_id: UUID) -> HttpResponse:
         messages.success(request, "Note kept.")
     else:
         messages.error(request, f"The note was not kept: {form.errors['note'][0]}")
+    return redirect(take)
+
+
+@require_POST
+def move(request: PlayerRequest, take_id: UUID) -> HttpResponse:
+    """Call a take one of another exercise."""
+    take = _own(request, take_id)
+    number = request.POST.get("exercise", "")
+    exercise = get_object_or_404(Exercise.objects.of(request.user), pk=int(number) if _is_small(number) else 0)
+    actions.move_take(player=request.user, take=take, exercise=exercise)
+    messages.success(request, f"It is a take of “{exercise}” now.")
     return redirect(take)
 
 
@@ -166,6 +184,10 @@ def _log_page(request: PlayerRequest) -> str:
     """Return the address of the page of the log that a form came from."""
     page = request.POST.get("page", "1")
     return f"{reverse('takes:log')}?page={page if page.isdecimal() else 1}"
+
+
+def _is_small(text: str) -> bool:
+    return text.isascii() and text.isdecimal() and len(text) < 19
 
 
 def _home(request: PlayerRequest, origin: str) -> str:

@@ -108,7 +108,7 @@ class LogTests(TestCase):
     def test_bounded_queries(self) -> None:
         for seed in range(3):
             play(self.client, seed=seed)
-        with self.assertNumQueries(5):  # player, count, page, silences, left ones
+        with self.assertNumQueries(6):  # player, exercises to look for, count, page, silences, left ones
             self.client.get(reverse("takes:log"))
 
     def test_download_is_what_the_core_reads(self) -> None:

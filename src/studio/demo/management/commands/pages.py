@@ -13,6 +13,7 @@ from django.urls import reverse
 
 from studio.accounts.models import demo_player, local_player
 from studio.ladders.models import Ladder
+from studio.pieces.models import Piece
 from studio.takes.models import Take
 
 
@@ -52,6 +53,10 @@ def _pages(take: Take | None) -> dict[str, str]:
         address = take.get_absolute_url()
         pages |= {"reading": address, "standing": f"{address}?view=standing", "one silence": f"{address}silence/1/"}
         pages["play again"] = f"{reverse('takes:play')}?again={take.pk}"
-    pages |= {"ladders": reverse("ladders:all"), "reach": reverse("reach:page")}
+    pages |= {"ladders": reverse("ladders:all"), "reach": reverse("reach:page"), "today": reverse("plan:today")}
+    pages |= {"weeks": reverse("plan:weeks"), "progress": reverse("progress:page"), "pieces": reverse("pieces:all")}
+    pages |= {"month": reverse("progress:this-month"), "log, searched": f"{pages['log']}?q=marimba&tempo=60-100"}
     ladder = Ladder.objects.filter(player=take.player).first() if take else None
-    return pages | ({"a ladder": ladder.get_absolute_url()} if ladder else {})
+    piece = Piece.objects.filter(player=take.player).kept().first() if take else None
+    some = {"a ladder": ladder, "a piece": piece}
+    return pages | {name: one.get_absolute_url() for name, one in some.items() if one}

@@ -1,0 +1,7 @@
+from django.apps import AppConfig
+
+
+class ArchiveConfig(AppConfig):
+    """The archive."""
+
+    name = "studio.archive"

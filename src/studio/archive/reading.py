@@ -1,0 +1,348 @@
+"""Bringing an archive in, whole or not at all, into a Giusto whose player has nothing yet."""
+
+from __future__ import annotations
+
+import json
+import stat
+import zipfile
+import zlib
+from collections import Counter
+from collections.abc import Iterator
+from contextlib import contextmanager
+from datetime import date, datetime
+from hashlib import sha256
+from pathlib import PurePosixPath
+from typing import IO, Any, TypeVar
+
+from django.core.exceptions import ValidationError
+from django.db import DatabaseError, models, transaction
+from django.utils.dateparse import parse_datetime
+
+from giusto.drill import validate
+from giusto.drill.identity import drill_key
+from giusto.errors import GiustoError
+from giusto.plan.routine import routine_of
+from giusto.practice.ladder import ladder_of, parse_attempts
+from studio.accounts.models import Player
+from studio.archive import layout
+from studio.archive.layout import ArchiveError
+from studio.drills.models import Delivery, OwnDrill
+from studio.exercises.models import Exercise, Session
+from studio.ladders.actions import keep_attempts
+from studio.ladders.models import Ladder
+from studio.pieces.models import Mark, Piece, Stretch
+from studio.plans.models import Day, Routine, Week
+from studio.takes.models import Batch, Reading, Silence, Take
+from studio.takes.reading import silence_row
+
+MOST_FILES, MOST_FILE, MOST_IN_ALL = 2_000_000, 400_000_000, 40_000_000_000  # ours: decades of daily practice
+BROKEN = (zipfile.BadZipFile, OSError, RuntimeError, NotImplementedError, EOFError, zlib.error)
+WRONG = (KeyError, TypeError, ValueError, AttributeError, ValidationError, DatabaseError, GiustoError)
+
+
+Row = TypeVar("Row", bound=models.Model)
+
+
+class _Bundle:
+    """An archive while it is brought in: only files that its manifest names, as it names them."""
+
+    def __init__(self, file: IO[bytes]) -> None:
+        try:
+            self.zip = zipfile.ZipFile(file)
+            infos = self.zip.infolist()
+        except BROKEN as error:
+            raise ArchiveError(f"the archive can't be read: {error}") from None
+        _check(infos)
+        manifest = self._manifest()
+        self.digests: dict[str, str] = manifest["files"]
+        there = {info.filename for info in infos} - {layout.MANIFEST}
+        if missing := sorted(set(self.digests) - there):
+            raise ArchiveError(f"the archive is not whole: {missing[0][:80]} is missing, of {len(missing)} such files")
+        if extra := sorted(there - set(self.digests)):
+            raise ArchiveError(f"{extra[0][:80]} is not named in {layout.MANIFEST}, allowed is only what stands there")
+
+    def _manifest(self) -> dict[str, Any]:
+        try:
+            found = json.loads(self._bytes(layout.MANIFEST))
+        except KeyError:
+            raise ArchiveError(f"the archive has no {layout.MANIFEST}: it is none of Giusto's, or not whole") from None
+        except ValueError as error:
+            raise ArchiveError(f"{layout.MANIFEST} can't be read: {error}") from None
+        version = found.get("giusto") if isinstance(found, dict) else None
+        if version != layout.VERSION or not isinstance(found.get("files"), dict):
+            raise ArchiveError(f'{layout.MANIFEST} is "{str(version)[:40]}", allowed is "{layout.VERSION}"')
+        return dict(found)
+
+    def read(self, path: str) -> bytes:
+        """Return a file, checked against its digest.
+
+        Raises
+        ------
+        ArchiveError
+        """
+        if path not in self.digests:
+            raise ArchiveError(f"the archive has no {path[:80]}")
+        data = self._bytes(path)
+        if sha256(data).hexdigest() != self.digests[path]:
+            raise ArchiveError(f"{path[:80]} is not as it was written: its digest differs")
+        return data
+
+    def json(self, path: str) -> Any:
+        """Return what a JSON file holds."""
+        with _told(path):
+            return json.loads(self.read(path))
+
+    def _bytes(self, path: str) -> bytes:
+        try:
+            with self.zip.open(path) as stream:
+                data = stream.read(MOST_FILE + 1)
+        except KeyError:
+            raise
+        except BROKEN as error:
+            raise ArchiveError(f"{path[:80]} can't be unpacked: {error}") from None
+        if len(data) > MOST_FILE:
+            raise ArchiveError(f"{path[:80]} unpacks to more than {MOST_FILE:,} bytes")
+        return data
+
+
+def read_archive(player: Player, file: IO[bytes]) -> dict[str, int]:
+    """Bring in all that an archive holds; return how much of each there is.
+
+    Raises
+    ------
+    ArchiveError
+        Where the player has something already, or the archive is hostile, not whole or not as it was written;
+        then nothing of it is kept.
+    """
+    bundle = _Bundle(file)
+    with transaction.atomic():
+        _refuse_full(player)
+        _player(player, bundle)
+        drills = _drills(player, bundle)
+        exercises = _exercises(player, bundle)
+        ladders = _ladders(player, bundle, exercises)
+        _plan(player, bundle)
+        pieces = _pieces(player, bundle, exercises)
+        takes = _takes(player, bundle, exercises)
+    return {
+        "drills": drills,
+        "exercises": len(exercises),
+        "ladders": ladders,
+        "pieces": pieces,
+        "takes": takes,
+    }
+
+
+def _check(infos: list[zipfile.ZipInfo]) -> None:
+    """Refuse what no archive of ours has: paths that lead out, links, twins, bombs."""
+    if len(infos) > MOST_FILES:
+        raise ArchiveError(f"the archive holds {len(infos):,} files, allowed are {MOST_FILES:,}")
+    for info in infos:
+        path, name = PurePosixPath(info.filename), info.filename[:80]
+        if path.is_absolute() or ".." in path.parts or "\\" in info.filename or "\x00" in info.filename:
+            raise ArchiveError(f"{name!r} leads out of the archive, allowed are paths within it")
+        if stat.S_ISLNK(info.external_attr >> 16):
+            raise ArchiveError(f"{name!r} is a link, allowed are files")
+    twins = [name for name, count in Counter(info.filename for info in infos).items() if count > 1]
+    if twins:
+        raise ArchiveError(f"{twins[0][:80]!r} stands twice in the archive, allowed is once")
+    if (size := sum(info.file_size for info in infos)) > MOST_IN_ALL:
+        raise ArchiveError(f"the archive unpacks to {size:,} bytes, allowed are {MOST_IN_ALL:,}")
+
+
+def _refuse_full(player: Player) -> None:
+    has = {
+        "takes": Take.objects.of(player),
+        "drills": OwnDrill.objects.of(player),
+        "ladders": Ladder.objects.of(player),
+        "pieces": Piece.objects.of(player).filter(is_draft=False),
+        "a routine": Routine.objects.filter(player=player),
+    }
+    there = [name for name, rows in has.items() if rows.exists()]
+    if there:
+        raise ArchiveError(f"there are {' and '.join(there)} here already, allowed is an empty Giusto")
+    Exercise.objects.of(player).delete()
+    Session.objects.filter(player=player).delete()
+
+
+def _player(player: Player, bundle: _Bundle) -> None:
+    found = bundle.json(layout.PLAYER)
+    with _told(layout.PLAYER):
+        for name in layout.PLAYER_COLUMNS:
+            setattr(player, name, found[name])
+        _check_fields(player)
+        player.save(update_fields=layout.PLAYER_COLUMNS)
+        delivery = _columns(Delivery, found["delivery"], layout.DELIVERY_COLUMNS)
+        Delivery.objects.update_or_create(player=player, defaults=delivery)
+    for one in bundle.json(layout.SESSIONS):
+        with _told(layout.SESSIONS):
+            _kept(Session(player=player, **_columns(Session, one, layout.SESSION_COLUMNS)))
+
+
+def _drills(player: Player, bundle: _Bundle) -> int:
+    rows = bundle.json(layout.DRILLS)
+    for one in rows:
+        with _told(layout.drill_path(one["id"])):
+            spec = bundle.json(layout.drill_path(one["id"]))
+            columns = _columns(OwnDrill, one, layout.DRILL_COLUMNS)
+            _kept(OwnDrill(player=player, spec=spec, drill_key=drill_key(validate(spec)), **columns))
+    return len(rows)
+
+
+def _exercises(player: Player, bundle: _Bundle) -> dict[int, Exercise]:
+    """Return the exercises by the numbers that they had."""
+    found: dict[int, Exercise] = {}
+    rows = bundle.json(layout.EXERCISES)
+    with _told(layout.EXERCISES):
+        for one in sorted(rows, key=lambda row: row["whole_id"] is not None):  # the whole before its parts
+            columns = _columns(Exercise, one, layout.EXERCISE_COLUMNS)
+            number, whole = columns.pop("id"), columns.pop("whole_id")
+            made = Exercise(player=player, whole=found[whole] if whole is not None else None, **columns)
+            found[number] = _kept(made)
+    return found
+
+
+def _ladders(player: Player, bundle: _Bundle, exercises: dict[int, Exercise]) -> int:
+    rows = bundle.json(layout.LADDERS)
+    for one in rows:
+        with _told(layout.ladder_path(one["id"])):
+            spec = ladder_of(bundle.json(layout.ladder_path(one["id"]))).plain()
+            columns = _columns(Ladder, one, layout.LADDER_COLUMNS)
+            exercise, created = exercises[columns.pop("exercise_id")], columns.pop("created_at")
+            ladder = _kept(Ladder(player=player, exercise=exercise, spec=spec, **columns))
+            Ladder.objects.filter(pk=ladder.pk).update(created_at=created)
+            path = layout.attempts_path(one["id"], "elsewhere")
+            if path in bundle.digests:
+                attempts = parse_attempts(bundle.read(path), rungs=len(ladder.core.values))
+                keep_attempts(player=player, ladder=ladder, attempts=attempts)
+    return len(rows)
+
+
+def _plan(player: Player, bundle: _Bundle) -> None:
+    found = bundle.json(layout.PLAN)
+    with _told(layout.PLAN):
+        if found["routine"] is not None:
+            spec = routine_of(bundle.json(layout.ROUTINE)).plain()
+            _kept(Routine(player=player, spec=spec, **_columns(Routine, found["routine"], layout.ROUTINE_COLUMNS)))
+        for one in found["weeks"]:
+            _kept(Week(player=player, **_columns(Week, one, layout.WEEK_COLUMNS)))
+        for one in found["days"]:
+            _kept(Day(player=player, **_columns(Day, one, layout.DAY_COLUMNS)))
+
+
+def _pieces(player: Player, bundle: _Bundle, exercises: dict[int, Exercise]) -> int:
+    rows = bundle.json(layout.PIECES)
+    with _told(layout.PIECES):
+        for one in rows:
+            columns = _columns(Piece, one, layout.PIECE_COLUMNS)
+            created = columns.pop("created_at")
+            path = layout.score_path(one["id"])
+            score = bundle.read(path) if path in bundle.digests else None
+            piece = _kept(Piece(player=player, score=score, **columns))
+            Piece.objects.filter(pk=piece.pk).update(created_at=created)
+            for stretch in one["stretches"]:
+                kept = _columns(Stretch, stretch, layout.STRETCH_COLUMNS)
+                number = kept.pop("exercise_id")
+                _kept(Stretch(piece=piece, exercise=exercises[number] if number is not None else None, **kept))
+            for mark in one["marks"]:
+                _kept(Mark(piece=piece, **_columns(Mark, mark, layout.MARK_COLUMNS)))
+    return len(rows)
+
+
+def _takes(player: Player, bundle: _Bundle, exercises: dict[int, Exercise]) -> int:
+    sessions = {session.day: session for session in Session.objects.filter(player=player)}
+    folder = f"{layout.TAKES}/"
+    names = sorted(path for path in bundle.digests if path.startswith(folder) and path.endswith("/take.json"))
+    for path in names:
+        with _told(path):
+            _take(player, bundle, path.removesuffix("take.json"), exercises, sessions)
+    return len(names)
+
+
+def _take(
+    player: Player, bundle: _Bundle, folder: str, exercises: dict[int, Exercise], sessions: dict[date, Session]
+) -> None:
+    kept = bundle.json(f"{folder}take.json")
+    columns = _columns(Take, kept, layout.TAKE_COLUMNS)
+    number, day = columns.pop("exercise_id"), kept["session"]
+    take = Take(
+        player=player,
+        exercise=exercises[number] if number is not None else None,
+        session=sessions[date.fromisoformat(day)] if day else None,
+        drill=validate(bundle.json(f"{folder}drill.json")).plain(),
+        **columns,
+    )
+    if folder != layout.take_path(take.pk, ""):
+        raise ArchiveError(f"{folder}take.json is of another take, {take.pk}")
+    _kept(take)
+    lines = [json.loads(line) for line in bundle.read(f"{folder}batches.jsonl").splitlines()]
+    Batch.objects.bulk_create(
+        Batch(take=take, number=line["number"], notes=line["notes"], pairs=line["pairs"]) for line in lines
+    )
+    if kept["reading"] is not None:
+        spec = bundle.json(f"{folder}reading.json") if f"{folder}reading.json" in bundle.digests else {}
+        reading = _kept(Reading(take=take, spec=spec, **_columns(Reading, kept["reading"], layout.READING_COLUMNS)))
+        if reading.found:
+            rows = (silence_row(take, n, one) for n, one in enumerate(reading.found.silences, start=1))
+            Silence.objects.bulk_create(rows)
+
+
+def _columns(model: type[models.Model], found: Any, names: tuple[str, ...]) -> dict[str, Any]:
+    """Return the columns of a row, with times as times; every one must be there, and no other is looked at."""
+    columns = {}
+    for name in names:
+        value, field = found[name], model._meta.get_field(name.removesuffix("_id") if name != "id" else "id")
+        if isinstance(field, models.DateTimeField) and value is not None:
+            value = _moment(value)
+        columns[name] = value
+    return columns
+
+
+def _moment(text: Any) -> datetime:
+    found = parse_datetime(text)
+    if found is None or found.tzinfo is None:
+        raise ValueError(f'"{str(text)[:40]}" is no time with an offset')
+    return found
+
+
+def _kept(row: Row) -> Row:
+    """Save a new row whose fields are as its model wants them."""
+    _check_fields(row)
+    row.save(force_insert=True)
+    return row
+
+
+def _check_fields(row: models.Model) -> None:
+    """Refuse values that the database would take and the site would not; empty is for the database to say."""
+    faults: dict[str, list[str]] = {}
+    for field in row._meta.concrete_fields:
+        value = getattr(row, field.attname)
+        if field.is_relation or value in (None, ""):
+            continue
+        try:
+            found = field.to_python(value)
+            field.run_validators(found)
+        except ValidationError as error:
+            faults[field.name] = error.messages
+            continue
+        if field.flatchoices and found not in dict(field.flatchoices):
+            faults[field.name] = [f'"{str(found)[:40]}" is none of its choices']
+        setattr(row, field.attname, found)
+    if faults:
+        raise ValidationError(faults)
+
+
+@contextmanager
+def _told(path: str) -> Iterator[None]:
+    """Say in which file something is wrong."""
+    try:
+        yield
+    except ArchiveError:
+        raise
+    except ValidationError as error:
+        told = "; ".join(f"{name}: {' '.join(some)}" for name, some in error.message_dict.items())
+        raise ArchiveError(f"{path[:80]} can't be brought in: {told[:200]}") from None
+    except KeyError as error:
+        raise ArchiveError(f"{path[:80]} can't be brought in: {error} is missing") from None
+    except WRONG as error:
+        raise ArchiveError(f"{path[:80]} can't be brought in: {str(error).splitlines()[0][:200]}") from None

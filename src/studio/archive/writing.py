@@ -1,0 +1,163 @@
+"""Writing an archive: every take, drill, ladder, attempt, routine, piece and note of one player."""
+
+from __future__ import annotations
+
+import json
+import zipfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from hashlib import sha256
+from typing import IO, Any
+
+from django.db import transaction
+from django.utils import timezone
+
+import giusto
+from giusto.notes.csv_file import write_notes
+from giusto.practice.ladder import write_attempts
+from studio.accounts.models import Player
+from studio.archive import layout
+from studio.archive.layout import plain, text
+from studio.drills.models import delivery_of
+from studio.ladders.standing import standings
+from studio.plans.models import Routine
+from studio.takes.archive import notes_of_take
+from studio.takes.models import Take
+
+CHUNK = 100  # takes that are in memory at once
+
+
+class _Bundle:
+    """An archive while it is written, with the digest of each of its files."""
+
+    def __init__(self, file: IO[bytes]) -> None:
+        self.zip = zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED, allowZip64=True)
+        self.digests: dict[str, str] = {}
+
+    def add(self, path: str, content: str | bytes) -> None:
+        """Write a file."""
+        data = content.encode() if isinstance(content, str) else content
+        self.digests[path] = sha256(data).hexdigest()
+        self.zip.writestr(path, data)
+
+
+def write_archive(player: Player, file: IO[bytes]) -> dict[str, int]:
+    """Write all that a player has into a file, as it was at one moment; return how much of each there is."""
+    with _at_one_moment():
+        bundle = _Bundle(file)
+        counts = {
+            "drills": _drills(player, bundle),
+            "exercises": _exercises(player, bundle),
+            "ladders": _ladders(player, bundle),
+            "pieces": _pieces(player, bundle),
+            "takes": _takes(player, bundle),
+        }
+        _player(player, bundle)
+        _plan(player, bundle)
+        manifest = {
+            "giusto": layout.VERSION,
+            "made": timezone.now().isoformat(),
+            "by": giusto.__version__,
+            "counts": counts,
+            "files": bundle.digests,
+        }
+        bundle.zip.writestr(layout.MANIFEST, text(manifest))
+        bundle.zip.close()
+    return counts
+
+
+@contextmanager
+def _at_one_moment() -> Iterator[None]:
+    """Read everything from one state of the database, whatever is played meanwhile."""
+    with transaction.atomic():
+        connection = transaction.get_connection()
+        if not connection.savepoint_ids:  # within another transaction its own state is the one
+            with connection.cursor() as cursor:
+                cursor.execute("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ, READ ONLY")
+        yield
+
+
+def _player(player: Player, bundle: _Bundle) -> None:
+    delivery = plain(delivery_of(player), layout.DELIVERY_COLUMNS)
+    bundle.add(layout.PLAYER, text({**plain(player, layout.PLAYER_COLUMNS), "delivery": delivery}))
+    sessions = [plain(one, layout.SESSION_COLUMNS) for one in player.sessions.order_by("day")]
+    bundle.add(layout.SESSIONS, text(sessions))
+
+
+def _drills(player: Player, bundle: _Bundle) -> int:
+    own = list(player.drills.order_by("created_at"))
+    for one in own:
+        bundle.add(layout.drill_path(one.pk), text(one.spec))
+    bundle.add(layout.DRILLS, text([plain(one, layout.DRILL_COLUMNS) for one in own]))
+    return len(own)
+
+
+def _exercises(player: Player, bundle: _Bundle) -> int:
+    rows = [plain(one, layout.EXERCISE_COLUMNS) for one in player.exercises.order_by("pk")]
+    bundle.add(layout.EXERCISES, text(rows))
+    return len(rows)
+
+
+def _ladders(player: Player, bundle: _Bundle) -> int:
+    found = standings(player.ladders.select_related("exercise", "player").order_by("created_at", "pk"), timezone.now())
+    for one in found:
+        pk = one.ladder.pk
+        bundle.add(layout.ladder_path(pk), text(one.ladder.spec))
+        bundle.add(layout.attempts_path(pk, "all"), write_attempts(one.attempts))
+        if one.others:
+            bundle.add(layout.attempts_path(pk, "elsewhere"), write_attempts(one.others))
+    bundle.add(layout.LADDERS, text([plain(one.ladder, layout.LADDER_COLUMNS) for one in found]))
+    return len(found)
+
+
+def _plan(player: Player, bundle: _Bundle) -> None:
+    routine = Routine.objects.filter(player=player).first()
+    if routine:
+        bundle.add(layout.ROUTINE, text(routine.spec))
+    kept: dict[str, Any] = {
+        "routine": plain(routine, layout.ROUTINE_COLUMNS) if routine else None,
+        "weeks": [plain(one, layout.WEEK_COLUMNS) for one in player.weeks.order_by("monday")],
+        "days": [plain(one, layout.DAY_COLUMNS) for one in player.days.order_by("day")],
+    }
+    bundle.add(layout.PLAN, text(kept))
+
+
+def _pieces(player: Player, bundle: _Bundle) -> int:
+    rows = []
+    for one in player.pieces.filter(is_draft=False).order_by("created_at"):
+        stretches = one.stretches.order_by("pk")
+        rows.append(
+            {
+                **plain(one, layout.PIECE_COLUMNS),
+                "stretches": [plain(stretch, layout.STRETCH_COLUMNS) for stretch in stretches],
+                "marks": [plain(mark, layout.MARK_COLUMNS) for mark in one.marks.all()],
+            }
+        )
+        if one.score is not None:
+            bundle.add(layout.score_path(one.pk), bytes(one.score))
+    bundle.add(layout.PIECES, text(rows))
+    return len(rows)
+
+
+def _takes(player: Player, bundle: _Bundle) -> int:
+    takes = Take.objects.of(player).select_related("reading", "session").prefetch_related("batches")
+    count = 0
+    for take in takes.order_by("started_at", "pk").iterator(chunk_size=CHUNK):
+        _take(take, bundle)
+        count += 1
+    return count
+
+
+def _take(take: Take, bundle: _Bundle) -> None:
+    day = take.session.day.isoformat() if take.session else None
+    reading = getattr(take, "reading", None)
+    columns = plain(reading, layout.READING_COLUMNS) if reading else None
+    kept = {**plain(take, layout.TAKE_COLUMNS), "session": day, "reading": columns}
+    bundle.add(layout.take_path(take.pk, "take.json"), text(kept))
+    bundle.add(layout.take_path(take.pk, "drill.json"), text(take.drill))
+    lines = (json.dumps({"number": one.number, "notes": one.notes, "pairs": one.pairs}) for one in take.batches.all())
+    bundle.add(layout.take_path(take.pk, "batches.jsonl"), "".join(f"{line}\n" for line in lines))
+    if take.ended_how:
+        bundle.add(layout.take_path(take.pk, "take.csv"), write_notes(notes_of_take(take)))
+    if reading and reading.spec:
+        bundle.add(layout.take_path(take.pk, "reading.json"), text(reading.spec))

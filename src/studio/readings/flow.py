@@ -1,0 +1,35 @@
+"""What comes after a take while a day is gone through: the next of its plan."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from django.urls import reverse
+from django.utils import timezone
+
+from studio.plans.today import following_address
+from studio.takes.models import Take
+
+
+@dataclass(frozen=True, slots=True)
+class Following:
+    """Where a day goes on: what it asks, and its address; the page of the day where there is nothing to play."""
+
+    what: str
+    url: str
+
+
+def following(take: Take) -> Following | None:
+    """Return what the plan of today has after a take; None for an older take, or outside of a day's plan."""
+    now = timezone.now()
+    if timezone.localtime(take.started_at).date() != timezone.localtime(now).date():
+        return None
+    found = following_address(take.player, now)
+    if found is None:
+        return None
+    today = reverse("plan:today")
+    if found.line is None:
+        return Following("That was the plan: close the day", today)
+    item = found.line.item
+    is_same = take.exercise_id in item.exercises
+    return Following(item.what.rstrip(".") if is_same else f"On to {item.name}", item.url or today)
