@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import Any
 from zoneinfo import available_timezones
 
@@ -17,6 +18,7 @@ from studio.plans.models import HIGH, LOW, REPEATS, Routine
 
 DAYS = dict(zip(WEEKDAYS, ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"), strict=True))
 MOST_TOLD = 20
+PLACE = re.compile(r"(exercise|block)s\[([0-9]+)\]\.?(.*)")
 
 
 def words(
@@ -188,9 +190,13 @@ def _keys(text: str) -> list[str]:
 
 
 def _said(fault: str) -> str:
-    """Return a fault of the file in the words of the sentence: which block or exercise, not which index."""
-    path, _, problem = fault.partition(" ")
-    return f"{path.replace('exercises[', 'exercise ').replace('blocks[', 'block ').replace(']', '')} {problem}"
+    """Return a fault of the file in the words of the sentence: which block or exercise, counted from one."""
+    path, colon, problem = fault.partition(": ")
+    match = PLACE.match(path)
+    if not colon or not match:
+        return fault
+    word, number, rest = match.groups()
+    return f"{word.capitalize()} {int(number) + 1}, {rest or 'all of it'}: {problem}"
 
 
 class FileForm(forms.Form):

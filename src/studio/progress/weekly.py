@@ -98,7 +98,7 @@ def rows_of(player: Player, start: date, end: date) -> list[Row]:
 
 def figures(rows: Sequence[Row], start: date, weeks: int) -> list[Figure]:
     """Return every figure week by week."""
-    return [_figure(kind, rows, start, weeks) for kind in KINDS]
+    return [figure_of(kind, rows, start, weeks) for kind in KINDS]
 
 
 def changes(rows: Sequence[Row]) -> dict[date, list[str]]:
@@ -116,7 +116,8 @@ def changes(rows: Sequence[Row]) -> dict[date, list[str]]:
     return dict(found)
 
 
-def _figure(kind: Kind, rows: Sequence[Row], start: date, weeks: int) -> Figure:
+def figure_of(kind: Kind, rows: Sequence[Row], start: date, weeks: int) -> Figure:
+    """Return one figure week by week, and its course over all of them."""
     by_week: defaultdict[int, list[Told]] = defaultdict(list)
     told: list[tuple[float, float, float]] = []
     for row in rows:

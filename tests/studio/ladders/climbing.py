@@ -12,6 +12,7 @@ from django.test import Client
 from django.utils import timezone
 
 from giusto.drill import validate
+from giusto.practice.ladder import Ladder, ladder_of
 from giusto.schedule import schedule
 from giusto.simulation.player import Player, simulate
 from studio.takes.models import Take
@@ -69,3 +70,8 @@ def send(
 def words_in(address: str) -> dict[str, str]:
     """Return the words that an address carries."""
     return {name: values[0] for name, values in parse_qs(urlsplit(address).query).items()}
+
+
+def ladder_core(**changes: Any) -> Ladder:
+    """Return the same ladder as the core's own type."""
+    return ladder_of(ladder(**changes))

@@ -1,0 +1,201 @@
+"""Progress: what is held, figures week by week, rungs with their days, the month; by hand and by scipy."""
+
+from __future__ import annotations
+
+from datetime import UTC, date, datetime, timedelta
+from math import log
+from typing import Any
+
+import numpy as np
+from django.db import connection
+from django.test import TestCase
+from django.test.utils import CaptureQueriesContext
+from scipy import stats
+
+from giusto.simulation.player import Player as SimulatedPlayer
+from studio.accounts.models import local_player
+from studio.ladders.actions import start_ladder
+from studio.ladders.standing import standings
+from studio.progress.held import FEWEST, Cell, held
+from studio.progress.rungs import rung_rows, secure_by, stalled
+from studio.progress.weekly import KINDS, Kind, changes, figure_of, figures, rows_of
+from studio.progress.words import course_words, lean_heading
+from studio.takes.models import Silence, Take
+from tests.drills import plain
+from tests.studio.ladders.climbing import at, ladder_core, play_asked
+from tests.studio.playing import play
+
+MONDAY = date(2026, 10, 5)
+EVENING = datetime(2026, 10, 5, 18, tzinfo=UTC)
+
+
+def take_on(client: Any, day: int, seed: int, bias: float = 0.0, bpm: float = 96) -> Take:
+    """Send a take so many days after the first Monday."""
+    moment = EVENING + timedelta(days=day, minutes=3 * seed)
+    hand = SimulatedPlayer(bias_percent=bias, clock_percent=0.6, hand_ms=5.0)
+    return play(client, drill=plain(bpm=bpm, cycles=16), player=hand, seed=seed, started_at=moment.isoformat())
+
+
+class HeldTests(TestCase):
+    def test_counted_by_tempo_and_length_by_hand(self) -> None:
+        """Silences of nine beats at 96 last 5.6 s, which is the thread's 5 s; at 72, 7.5 s, which is nearer to 10."""
+        take_on(self.client, 0, 1)
+        take_on(self.client, 1, 2, bpm=72)
+        Silence.objects.update(outcome="held")
+        one = Silence.objects.filter(take__tempo_bpm=96).first()
+        assert one
+        Silence.objects.filter(pk=one.pk).update(outcome="early")
+        found = held(local_player(), MONDAY, MONDAY + timedelta(weeks=1))
+        self.assertEqual(found.tempos, (72, 96))
+        cell = found.cells[96, 5.0]
+        self.assertEqual((cell.held, cell.tried), (cell.tried - 1, Silence.objects.filter(take__tempo_bpm=96).count()))
+        self.assertEqual(found.longest(96), 5.0 if cell.tried >= FEWEST and cell.is_held else None)
+        self.assertEqual(found.longest(72), 10.0 if found.cells[72, 10.0].tried >= FEWEST else None)
+        Silence.objects.filter(pk=one.pk).update(outcome="edge")  # too close to call counts nowhere
+        again = held(local_player(), MONDAY, MONDAY + timedelta(weeks=1))
+        self.assertEqual(again.cells[96, 5.0].tried, cell.tried - 1)
+        self.assertEqual(held(local_player(), MONDAY + timedelta(weeks=1), MONDAY + timedelta(weeks=2)).tempos, ())
+        in_cycles = held(local_player(), MONDAY, MONDAY + timedelta(weeks=1), in_cycles=True)
+        self.assertEqual(in_cycles.lengths, (2,))
+
+    def test_two_in_three_of_at_least_four(self) -> None:
+        told = [Cell(*pair).is_held for pair in ((3, 3), (3, 4), (2, 4), (4, 6), (13, 18), (5, 8))]
+        self.assertEqual(told, [False, True, False, True, True, False])
+
+
+class WeeklyTests(TestCase):
+    def test_the_lean_of_a_week_is_the_pooled_mean_and_its_course_more_than_chance(self) -> None:
+        for week, bias in ((0, -2.0), (1, -1.2), (2, -0.3)):
+            for seed in range(4):
+                take_on(self.client, 7 * week + seed, 10 * week + seed + 1, bias)
+        rows = rows_of(local_player(), MONDAY, MONDAY + timedelta(weeks=4))
+        lean = figures(rows, MONDAY, 4)[0]
+        self.assertEqual([point.takes for point in lean.points], [4, 4, 4, 0])
+        for point, bias in zip(lean.points[:3], (-2.0, -1.2, -0.3), strict=True):
+            assert point.ci95
+            self.assertLess(point.ci95[0], bias)
+            self.assertGreater(point.ci95[1], bias)
+        self.assertIsNone(lean.points[3].value)
+        self.assertEqual(lean_heading(lean), "Less drag than before")
+        self.assertIn("more than chance", course_words(lean))
+        told = [one for row in rows[:4] if (one := KINDS[0].told(row))]
+        mean = np.average([value for value, _ in told], weights=[1 / (v + 0.05) for _, v in told])
+        self.assertAlmostEqual(float(mean), lean.points[0].value or 0.0, delta=0.15)  # near to a weighted mean
+
+    def test_too_few_are_said_and_not_filled_in(self) -> None:
+        for seed in (1, 2):
+            take_on(self.client, seed, seed, -2.0)
+        lean = figures(rows_of(local_player(), MONDAY, MONDAY + timedelta(weeks=1)), MONDAY, 1)[0]
+        self.assertEqual((lean.points[0].value, lean.points[0].takes, lean.course), (None, 2, None))
+        self.assertEqual(course_words(lean), "Too few takes to say how it went.")
+
+    def test_no_change_is_called_more_than_chance_as_often_as_five_in_a_hundred(self) -> None:
+        """Courses of players who never change: 60 of them, at most 8 called (binomial, 5 %: P(more) = 0.4 %)."""
+        generator = np.random.default_rng(7)
+        kind = Kind("x", "x", "", lambda row: (row["value"], 0.04), 0.3)
+        called = 0
+        for _ in range(60):
+            values = generator.normal(0.5, np.hypot(0.2, 0.25), 24)
+            rows = [
+                {
+                    "value": float(value),
+                    "session__day": MONDAY + timedelta(days=2 * k),
+                    "started_at": EVENING + timedelta(days=2 * k),
+                }
+                for k, value in enumerate(values)
+            ]
+            found = figure_of(kind, rows, MONDAY, 7).course
+            assert found
+            called += found.more_than_chance
+        self.assertLessEqual(called, 8)
+        self.assertLess(float(stats.binom.sf(8, 60, 0.05)), 0.005)
+
+    def test_sizes_are_shares_of_a_slot_as_logarithms(self) -> None:
+        take_on(self.client, 0, 1)
+        row = rows_of(local_player(), MONDAY, MONDAY + timedelta(weeks=1))[0]
+        clock = next(kind for kind in KINDS if kind.key == "clock").told(row)
+        size_ms = row["reading__spec__variability__clock_sd_ms"]
+        if clock is None:
+            self.assertIsNone(size_ms)
+        else:
+            self.assertAlmostEqual(clock[0], log(100 * size_ms / (60_000 / 96 / 2)), places=6)
+
+    def test_another_device_or_input_is_marked(self) -> None:
+        rows = [
+            {"session__day": MONDAY + timedelta(days=day), "input": by, "device__browser": browser}
+            for day, by, browser in ((0, "keys", "a"), (1, "keys", "a"), (8, "keys", "b"), (9, "simulated", "b"))
+        ]
+        found = changes(rows)
+        self.assertEqual(found, {MONDAY + timedelta(weeks=1): ["another device", "another input"]})
+
+
+class RungTests(TestCase):
+    def setUp(self) -> None:
+        self.ladder = start_ladder(
+            player=local_player(), ladder=ladder_core(rule={"kind": "streak", "clean": 1}, next_day={"back": 0})
+        )
+
+    def climb(self, days: int, *, clean: bool = True, first: int = 0) -> None:
+        for day in range(first, first + days):
+            moment = EVENING + timedelta(days=day)
+            with at(moment):
+                address = self.client.get(self.ladder.get_absolute_url()).context["standing"].url
+                play_asked(self.client, address, clean=clean, moment=moment)
+
+    def standing(self, day: int) -> Any:
+        return standings([self.ladder], EVENING + timedelta(days=day))[0]
+
+    def test_each_rung_with_the_day_on_which_it_became_secure(self) -> None:
+        self.climb(3)
+        rows = rung_rows(self.standing(2), MONDAY + timedelta(days=20))
+        self.assertEqual([row.value for row in rows[:4]], ["60", "64", "68", "72"])
+        self.assertEqual([row.since for row in rows[:4]], ["5 October", "6 October", "7 October", "today"])
+        self.assertEqual([row.state for row in rows[:4]], ["secure", "secure", "secure", "now"])
+        ends = [EVENING + timedelta(days=day, hours=3) for day in (-1, 0, 2)]
+        self.assertEqual(secure_by(self.standing(3), ends), ["", "60", "68"])
+
+    def test_what_stalled_is_said_only_after_weeks_of_trying(self) -> None:
+        self.climb(2)
+        self.climb(8, clean=False, first=30)
+        today = MONDAY + timedelta(days=40)
+        self.assertEqual(stalled([self.standing(40)], today), [])  # eight takes are too few
+        self.climb(2, clean=False, first=38)
+        self.assertEqual(len(stalled([self.standing(41)], today)), 1)
+
+
+class PageTests(TestCase):
+    def test_an_empty_log_has_pins_without_threads(self) -> None:
+        page = self.client.get("/progress/")
+        self.assertContains(page, "Threads appear after four silences at one tempo.")
+        self.assertContains(page, "Nothing held yet")
+        for path in ("/progress/month/", "/progress/month/2026/2/", "/progress/sheet/"):
+            self.assertEqual(self.client.get(path, follow=True).status_code, 200)
+        for path in ("/progress/month/2026/13/", "/progress/month/1999/1/"):
+            self.assertEqual(self.client.get(path).status_code, 404)
+        self.assertEqual(self.client.get("/progress/?until=x&ladder=y&in=z").status_code, 200)
+
+    def test_queries_are_bounded_whatever_the_log(self) -> None:
+        def asked(path: str) -> int:
+            with CaptureQueriesContext(connection) as caught:
+                self.assertEqual(self.client.get(path).status_code, 200)
+            return len(caught)
+
+        take_on(self.client, 0, 1)
+        with at(EVENING + timedelta(days=20)):
+            paths = ("/progress/", "/progress/month/2026/10/", "/log/?q=two&tempo=90-100")
+            before = [asked(path) for path in paths]
+            for seed in range(2, 9):
+                take_on(self.client, seed, seed)
+            after = [asked(path) for path in paths]
+        self.assertLessEqual(max(b - a for a, b in zip(before, after, strict=True)), 1)
+        self.assertLess(max(after), 40)
+
+    def test_the_month_tells_what_was_worked_on(self) -> None:
+        for seed in range(1, 5):
+            take_on(self.client, seed, seed, -1.5)
+        page = self.client.get("/progress/month/2026/10/")
+        month = page.context["month"]
+        self.assertEqual((month.takes, month.days_played), (4, 4))
+        self.assertEqual((month.worked[0].takes, month.worked[0].tempos), (4, "96"))
+        self.assertEqual(month.minutes, sum(minutes for _, minutes in month.days))
+        self.assertContains(page, "Lean when alone: ")
