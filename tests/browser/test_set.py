@@ -14,6 +14,7 @@ from playwright.sync_api import Page
 from giusto.schedule import Schedule
 from studio.drills.models import OwnDrill
 from studio.ladders.models import Ladder
+from studio.pieces.models import Piece, Stretch
 from studio.takes.models import Take
 from tests.browser.scripts import CAPTURE_CLICKS, STEADY_CLOCK, WATCH_CHANGES
 from tests.browser.served import SERVED, ServedTestCase
@@ -278,6 +279,17 @@ class EveryPageTests(ServedTestCase):
             "/method/",
             "/you/",
             "/climb/",
+            "/today/",
+            "/weeks/",
+            "/routine/",
+            "/pieces/",
+            *(piece.get_absolute_url() for piece in Piece.objects.all()[:1]),
+            *(stretch.get_absolute_url() for stretch in Stretch.objects.all()[:1]),
+            "/progress/",
+            "/progress/month/",
+            "/progress/sheet/",
+            "/log/?q=marimba&tempo=60-100",
+            *(ladder.get_absolute_url() for ladder in Ladder.objects.exclude(exercise__parts=None)[:1]),
             *(ladder.get_absolute_url() for ladder in Ladder.objects.all()[:2]),
             "/reach/",
             f"{Take.objects.filter(reading__refusal='').latest('started_at').get_absolute_url()}silence/1/",

@@ -35,9 +35,9 @@ class Piece(models.Model):
     """A piece: its goal, how it is worked on, and its notes where it came from a score."""
 
     class School(models.TextChoices):
-        AFTER = "after", "no click until the notes are known"
-        CHECKS = "checks", "the click only for spot checks"
-        THROUGHOUT = "throughout", "the click from the beginning"
+        AFTER = "after", "no click while learning"
+        CHECKS = "checks", "spot checks only"
+        THROUGHOUT = "throughout", "the click throughout"
 
     class Click(models.TextChoices):
         BEATS = "beats", "on every beat"

@@ -34,10 +34,11 @@ class Columns:
     lean_half: float
     lanes_x: float
     lane_w: float
+    lean_head: str
 
 
-WIDE = Columns("wide", 800, 44, 250, 372, 60, 470, 66)
-PHONE = Columns("phone", 350, 26, 84, 142, 26, 186, 33)
+WIDE = Columns("wide", 800, 44, 250, 372, 60, 470, 66, "early | late")
+PHONE = Columns("phone", 350, 26, 84, 142, 26, 186, 33, "lean")
 
 
 @dataclass(frozen=True, slots=True)

@@ -25,13 +25,23 @@ def words(
     label: str, *, most: int = 120, hint: str = "", required: bool = False, kind: str = "w-text", names: str = ""
 ) -> forms.CharField:
     """Return a text that stands as a word of the sentence."""
-    attrs = {"class": f"word {kind}", "autocomplete": "off", "placeholder": hint, "aria-label": label}
+    attrs = {"class": f"word {kind}", "autocomplete": "off", "placeholder": hint}
     if names:
         attrs["list"] = names
     return forms.CharField(label=label, required=required, max_length=most, widget=forms.TextInput(attrs=attrs))
 
 
-class RoutineForm(forms.Form):
+class SpokenForm(forms.Form):
+    """A form whose words stand in a sentence: each says its label to those who hear the page."""
+
+    def __init__(self, *given: Any, **named: Any) -> None:
+        super().__init__(*given, **named)
+        for field in self.fields.values():
+            if field.label:
+                field.widget.attrs.setdefault("aria-label", field.label)
+
+
+class RoutineForm(SpokenForm):
     """When and how long; how often each pattern comes; the goal and the reminder."""
 
     days = forms.MultipleChoiceField(
@@ -61,7 +71,7 @@ class RoutineForm(forms.Form):
         return given
 
 
-class BlockForm(forms.Form):
+class BlockForm(SpokenForm):
     """A part of the session."""
 
     name = words("Block", hint="another block")
@@ -70,7 +80,7 @@ class BlockForm(forms.Form):
     flexible = forms.BooleanField(label="stretches and shrinks first", required=False)
 
 
-class ExerciseForm(forms.Form):
+class ExerciseForm(SpokenForm):
     """What is practised in a block."""
 
     name = words("Exercise", hint="another exercise", names="names")

@@ -23,7 +23,7 @@ class Migration(migrations.Migration):
                 ('name', models.CharField(max_length=100)),
                 ('goal_bpm', models.FloatField(validators=[django.core.validators.MinValueValidator(10), django.core.validators.MaxValueValidator(400)], verbose_name='Goal')),
                 ('found_bpm', models.FloatField(blank=True, help_text='at which it goes now', null=True, validators=[django.core.validators.MinValueValidator(10), django.core.validators.MaxValueValidator(400)], verbose_name='Found')),
-                ('school', models.CharField(choices=[('after', 'no click until the notes are known'), ('checks', 'the click only for spot checks'), ('throughout', 'the click from the beginning')], default='after', max_length=10)),
+                ('school', models.CharField(choices=[('after', 'no click while learning'), ('checks', 'spot checks only'), ('throughout', 'the click throughout')], default='after', max_length=10)),
                 ('click', models.CharField(choices=[('beats', 'on every beat'), ('bars', 'on each bar line'), ('alternate', 'once through with it, once alone')], default='beats', max_length=10)),
                 ('first_bar', models.PositiveSmallIntegerField(default=1, validators=[django.core.validators.MinValueValidator(0), django.core.validators.MaxValueValidator(2000)])),
                 ('last_bar', models.PositiveSmallIntegerField(validators=[django.core.validators.MinValueValidator(0), django.core.validators.MaxValueValidator(2000)])),
