@@ -3,6 +3,7 @@
 from pathlib import Path
 from unittest import TestCase
 
+from giusto.figures.beat_leans import SPREAD_MS
 from giusto.figures.silence import HELD_SHARE, READABLE_PER_BEAT, READABLE_SHARE, SLIP_NEAR, WIDER
 from giusto.figures.tendency import FEWEST_EARLIER, TAKES_WIDER, WANDER_ALIKE, WANDER_PERCENT
 from giusto.notes.chance import JUMPS, UNPAIRED
@@ -40,6 +41,7 @@ class MethodPageTests(TestCase):
             f"an older one counting half for each {HALF_LIFE_DAYS:g} days",
             f"{100 * LEAST_NOTES:g} to {100 * MOST_NOTES:g} % of the asked notes",
             f"is at least {WITH_IT:g}, a spread of a sixth",
+            f"pooled with random effects of scale {SPREAD_MS:g} ms",
         ):
             with self.subTest(phrase):
                 self.assertIn(phrase, PAGE)
