@@ -291,6 +291,7 @@ class EveryPageTests(ServedTestCase):
             "/log/?q=marimba&tempo=60-100",
             *(ladder.get_absolute_url() for ladder in Ladder.objects.exclude(exercise__parts=None)[:1]),
             *(ladder.get_absolute_url() for ladder in Ladder.objects.all()[:2]),
+            f"{Ladder.objects.earliest('created_at').get_absolute_url()}places/",
             "/reach/",
             f"{Take.objects.filter(reading__refusal='').latest('started_at').get_absolute_url()}silence/1/",
         )

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from pathlib import Path
 
+from django.core.management import call_command
 from django.utils import timezone
 
 from giusto.plan.routine import routine_of
@@ -122,3 +123,24 @@ class PieceTests(ServedTestCase):
         assert found
         self.assertGreater(found.onsets.matched, 0.9 * found.onsets.expected)
         self.assertEqual(self.faults, [])
+
+
+class PaperTests(ServedTestCase):
+    def test_the_month_and_the_empty_sheet_are_one_page_of_either_size(self) -> None:
+        """As Chromium prints them, with a log of weeks."""
+        call_command("demo", weeks=4, verbosity=0)
+
+        def pages() -> list[tuple[str, str, int]]:
+            page = self.page
+            page.goto(self.url("/log/"))
+            page.click("text=look at the demo")
+            page.wait_for_selector(".log-line")
+            found = []
+            for path in ("/progress/month/", "/progress/sheet/"):
+                page.goto(self.url(path))
+                sizes = ("A4", "Letter")
+                found += [(path, size, page.pdf(format=size).count(b"/Type /Page\n")) for size in sizes]
+            return found
+
+        found = self.browse(pages)
+        self.assertEqual([count for _, _, count in found], [1, 1, 1, 1], found)

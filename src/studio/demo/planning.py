@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from datetime import datetime, timedelta
 from pathlib import Path
 from typing import Any
@@ -34,6 +34,7 @@ DAYS = 14  # of the piece and the keys, up to the last evening
 FREE = (2, 6)  # days of the week without practice, from Monday
 HURRIED_BARS = (11, 15)  # she hurries their second halves, and does not know of the second
 OSTINATO, ROLLS = "Scale in eighths, marimba", "Finger rolls, frame drum"
+DEEP = "Deep and edge in turn, frame drum"
 CLEARER = timedelta(minutes=2, seconds=30)
 RULE = {"kind": "streak", "clean": 2}  # her choice for the piece, and no step back on a new day
 GOALS = "Lanterns: the joins up to 92. Softer left hand."
@@ -48,8 +49,9 @@ def plan_ahead(player: Player, last: datetime) -> int:
     describe_exercise(
         player=player, exercise=rolls.exercise, next_time="Thumb lower, wrist loose", note="Tar, no jingles."
     )
+    deep = _begun(player, DEEP, grid=2, bpm=66, to=96)
     piece = _piece(player)
-    takes = sum(1 for _ in _takes(player, ostinato, rolls, piece, last))
+    takes = sum(1 for _ in _takes(player, (ostinato, ostinato, rolls, deep), piece, last))
     _routine(player, last)
     return takes
 
@@ -86,19 +88,19 @@ def _piece(player: Player) -> Piece:
     return piece
 
 
-def _takes(player: Player, ostinato: Ladder, rolls: Ladder, piece: Piece, last: datetime) -> Iterator[Take]:
+def _takes(player: Player, drilled: Sequence[Ladder], piece: Piece, last: datetime) -> Iterator[Take]:
     seed = FIRST_SEED
     for day in range(DAYS - 1, -1, -1):
         at = last - timedelta(days=day) + timedelta(minutes=35)
         if at.weekday() in FREE:
             continue
-        for whole in (ostinato, ostinato, rolls):
-            one = following(parts_of(player, [whole.exercise_id], at)[whole.exercise_id])
-            if one is None:
-                continue
+        for whole in drilled:
+            parts = parts_of(player, [whole.exercise_id], at).get(whole.exercise_id, [])
+            one = following(parts) if parts else None
+            ladder = one.ladder if one else whole
             for _ in range(2):
-                step = standings([one.ladder], at)[0].step
-                yield play(player, DemoTake(at, one.ladder.exercise.origin, step.drill, _steady(seed), seed))
+                step = standings([ladder], at)[0].step
+                yield play(player, DemoTake(at, ladder.exercise.origin, step.drill, _steady(seed), seed))
                 seed, at = seed + 1, at + CLEARER
         for _ in range(8):
             yield _of_piece(player, piece, at, seed)
@@ -157,6 +159,7 @@ def _routine(player: Player, last: datetime) -> None:
                 "minutes": 5,
                 "season": {"from": (monday - timedelta(weeks=2)).isoformat(), "weeks_on": 4, "weeks_off": 2},
             },
+            {"name": DEEP, "block": "application", "minutes": 4},
             {"name": "Lanterns for Odo", "block": "application", "minutes": 12},
         ],
     }

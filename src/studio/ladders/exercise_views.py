@@ -6,22 +6,25 @@ from uuid import UUID
 
 from django.contrib import messages
 from django.http import HttpResponse
-from django.shortcuts import get_object_or_404, redirect
+from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
 from giusto.drill.json_file import MAX_BYTES
 from giusto.errors import GiustoError
+from giusto.missing import Missing
 from giusto.practice.ladder import parse_attempts, write_attempts
 from studio.accounts.requests import PlayerRequest
 from studio.drills.files import file_name
 from studio.exercises.actions import describe_exercise
 from studio.ladders import actions
 from studio.ladders.forms import FileForm
+from studio.ladders.leaning import draw_places, leans_of
 from studio.ladders.models import Ladder
 from studio.ladders.part_forms import SplitForm, WordsForm
 from studio.ladders.parts import split as split_exercise
 from studio.ladders.standing import standings
+from studio.takes.rushing import leaning_words
 
 
 @require_POST
@@ -52,6 +55,16 @@ def describe(request: PlayerRequest, ladder_id: UUID) -> HttpResponse:
     else:
         messages.error(request, " ".join(str(error) for some in form.errors.values() for error in some))
     return redirect(ladder)
+
+
+@require_safe
+def places(request: PlayerRequest, ladder_id: UUID) -> HttpResponse:
+    """Show where the takes of a ladder's exercise lean."""
+    ladder = _own(request, ladder_id)
+    found = leans_of(ladder)
+    picture = None if isinstance(found, Missing) or not found else draw_places(found)
+    context = {"ladder": ladder, "said": leaning_words(found, cycle="cycle"), "picture": picture}
+    return render(request, "ladders/places.html", context)
 
 
 @require_safe

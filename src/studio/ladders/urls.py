@@ -16,6 +16,7 @@ urlpatterns = [
     path("takes/<uuid:take_id>/word/", views.word, name="word"),
     path("<uuid:ladder_id>/", views.climb, name="climb"),
     path("<uuid:ladder_id>/file/", views.take_out, name="file"),
+    path("<uuid:ladder_id>/places/", exercise_views.places, name="places"),
     path("<uuid:ladder_id>/split/", exercise_views.split, name="split"),
     path("<uuid:ladder_id>/words/", exercise_views.describe, name="words"),
     path("<uuid:ladder_id>/attempts.csv", exercise_views.attempts_out, name="attempts"),

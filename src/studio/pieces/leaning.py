@@ -12,9 +12,7 @@ from giusto.practice.rush import Lean, Shown, rush_map
 from studio.exercises.models import Exercise
 from studio.pieces.models import Piece, Stretch
 from studio.pieces.music import passage_of
-from studio.takes.models import Take
-
-MOST_TAKES = 24  # ours: the newest
+from studio.takes.rushing import newest_read
 
 
 def leans(piece: Piece, stretch: Stretch | None = None) -> list[Lean] | Missing:
@@ -28,12 +26,8 @@ def _shown(piece: Piece, stretches: list[Stretch]) -> Iterator[Shown]:
     """Yield the newest takes, each with the bars that it plays."""
     by_exercise = {stretch.exercise_id: stretch for stretch in stretches}
     both_hands = Q(exercise__whole__in=by_exercise, exercise__hand=Exercise.Hand.TOGETHER)
-    takes = Take.objects.visible_to(piece.player).filter(Q(exercise__in=by_exercise) | both_hands).ended().read()
-    takes = takes.select_related("reading", "exercise")
-    if not piece.player.is_demo:
-        takes = takes.exclude(input=Take.Input.SIMULATED)
     passages: dict[int, tuple[int, tuple[int, ...]]] = {}
-    for take in takes.order_by("-started_at")[:MOST_TAKES]:
+    for take in newest_read(piece.player, Q(exercise__in=by_exercise) | both_hands):
         exercise = take.exercise
         found = take.reading.found
         if exercise is None or found is None:

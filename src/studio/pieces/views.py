@@ -24,8 +24,9 @@ from studio.pieces.models import Mark, Piece, Stretch
 from studio.pieces.music import passage_of
 from studio.pieces.picture import PHONE, WIDE, draw_piece
 from studio.pieces.standing import piece_standing, piece_standings, stretch_of
-from studio.pieces.words import leaning_words, next_in
+from studio.pieces.words import next_in
 from studio.sheet.picture import draw_small
+from studio.takes.rushing import leaning_words
 
 AROUND = re.compile(r"([0-9]{1,4})-([0-9]{1,4})")
 MOST_AWAY = 20
@@ -102,10 +103,14 @@ def learned(request: PlayerRequest, piece_id: UUID, stretch_id: int) -> HttpResp
 
 @require_POST
 def found(request: PlayerRequest, piece_id: UUID) -> HttpResponse:
-    """Keep the tempo at which a piece goes now."""
+    """Keep a tempo that was tapped or typed: at which a piece goes now, or its goal."""
     one, form = _own(request, piece_id), FoundForm(request.POST)
     if form.is_valid():
-        actions.change_piece(player=request.user, piece=one, found_bpm=form.cleaned_data["bpm"])
+        name = "goal_bpm" if request.POST.get("as") == "goal" else "found_bpm"
+        try:
+            actions.change_piece(player=request.user, piece=one, **{name: form.cleaned_data["bpm"]})
+        except GiustoError as error:
+            messages.error(request, f"{str(error)[0].upper()}{str(error)[1:]}.")
     else:
         messages.error(request, " ".join(str(error) for error in form.errors["bpm"]))
     return redirect(one)

@@ -6,15 +6,9 @@ from dataclasses import dataclass
 
 from django.utils import timezone
 
-from giusto.missing import Missing
-from giusto.practice.rush import Lean
 from studio.ladders.standing import play_address
 from studio.ladders.words import asked, why
 from studio.pieces.standing import PieceStanding, Standing
-from studio.sheet.words import signed_ms
-from studio.words import joined, number
-
-MOST_TOLD = 3
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,19 +42,6 @@ def next_in(standing: PieceStanding) -> Next | None:
     what = f"{asked(core, step)}: {name}{f', {part}' if part else ''}"
     told = "A spot check, one a week." if way == "check" else why(core, step, today, is_off=climb.is_off)
     return Next(one, way, what, told, url)
-
-
-def leaning_words(found: list[Lean] | Missing) -> str:
-    """Return the rush map in a sentence."""
-    if isinstance(found, Missing):
-        return "Where takes lean again and again shows after three takes of the same bars."
-    leaning = sorted((one for one in found if one.leans), key=lambda one: -abs(one.gain_ms))
-    if not leaning:
-        return f"No place leans by more than chance: {number(len(found))} places were looked at."
-    told = [f"into bar {one.bar}, beat {one.position}: {signed_ms(one.gain_ms)}" for one in leaning[:MOST_TOLD]]
-    count = f"{number(len(leaning)).capitalize()} of {len(found)} places"
-    verb = "leans" if len(leaning) == 1 else "lean"
-    return f"{count} {verb} by more than chance, {joined(told)}."
 
 
 def _first(one: Standing) -> str:

@@ -20,6 +20,7 @@ from studio.plans.known import all_names
 from studio.plans.models import Routine
 from studio.plans.presets import PRESETS
 from studio.plans.today import Line, Today, days_away, next_day, today_of
+from studio.plans.weeks import due_today
 from studio.plans.words import closing, lead
 from studio.progress.measured import last_measured
 from studio.sheet.picture import Picture, thumbnail
@@ -59,7 +60,9 @@ def today(request: PlayerRequest) -> HttpResponse:
     if found is None:
         context["away"] = days_away(player, local)
         return render(request, "plans/free.html", context)
+    asked = {exercise for line in found.lines for exercise in line.item.exercises}
     context |= {
+        "due": [one for one in due_today(player, now) if one.ladder.exercise_id not in asked],
         "today": found,
         "lines": _shown(found),
         "lead": lead(found),

@@ -9,7 +9,7 @@ from django.db.models import Sum
 
 from studio.accounts.models import Player
 from studio.ladders.models import Ladder
-from studio.ladders.standing import standings
+from studio.ladders.standing import Standing, standings
 from studio.ladders.words import rung_word
 from studio.takes.models import Take
 
@@ -19,6 +19,12 @@ def minutes_by_day(player: Player, start: date, end: date) -> dict[date, int]:
     takes = Take.objects.visible_to(player).ended().filter(session__day__gte=start, session__day__lt=end)
     rows = takes.values_list("session__day").annotate(total=Sum("reading__played_s"))
     return {day: round((total or 0.0) / 60) for day, total in rows}
+
+
+def due_today(player: Player, now: datetime) -> list[Standing]:
+    """Return the ladders climbed to their edge whose overnight check is due today."""
+    ladders = Ladder.objects.visible_to(player).filter(spec__rule__kind="edge").select_related("exercise", "player")
+    return [one for one in standings(ladders, now) if one.step.why == "overnight"]
 
 
 def due_checks(player: Player, now: datetime) -> dict[date, list[str]]:

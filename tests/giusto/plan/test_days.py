@@ -13,7 +13,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from giusto.errors import DrillError, GiustoError
-from giusto.plan.days import Slot, block_minutes, plain_plan, plan
+from giusto.plan.days import Slot, block_minutes, plain_plan, plan, shortened
 from giusto.plan.routine import json_schema, parse_routine
 
 SCHEMAS = Path(__file__).parents[3] / "docs/schema"
@@ -134,6 +134,59 @@ class SchemaTests(TestCase):
         written = plain_plan(some, plan(some, start=MONDAY, days=14))
         jsonschema.validate(written, json.loads((SCHEMAS / "plan-1.json").read_text(encoding="utf-8")))
         self.assertEqual(parse_routine(json.dumps(some.plain())), some)
+
+
+class PractisedTests(TestCase):
+    """Keys by what was played: the one that was not played for longest comes first."""
+
+    @given(st.integers(1, 12), st.integers(1, 4), st.lists(st.sampled_from(TWELVE), max_size=30), st.integers(5, 60))
+    @settings(deadline=None, max_examples=60)
+    def test_no_key_twice_before_all_once_from_any_history(
+        self, count: int, per_session: int, history: list[str], days: int
+    ) -> None:
+        keys = TWELVE[:count]
+        keyed = {"all": keys, "per_session": min(per_session, count)}
+        file = parse_routine(routine({"name": "a", "block": "technique", "minutes": 30, "keys": keyed}))
+        before = [key for key in history if key in keys]
+        found = plan(file, start=MONDAY, days=days, practised={"a": before})
+        came = [slot.key for slot in found if slot.key]
+        for first in range(0, len(came) - count + 1):
+            self.assertEqual(len(set(came[first : first + count])), count)
+        never = [key for key in keys if key not in before]
+        self.assertEqual(came[: len(never)], never[: len(came)])
+        self.assertEqual(before, [key for key in history if key in keys])  # what was given stays as it was
+
+    def test_a_missed_day_takes_no_key_with_it(self) -> None:
+        keyed = {"all": TWELVE[:4], "per_session": 1}
+        file = parse_routine(routine({"name": "a", "block": "technique", "minutes": 30, "keys": keyed}))
+        tuesday = date(2026, 12, 1)
+        self.assertEqual(plan(file, start=tuesday, days=1, practised={"a": ["C"]})[1].key, "F")
+        self.assertEqual(plan(file, start=tuesday, days=1, practised={"a": []})[1].key, "C")  # Monday was missed
+
+    def test_chosen_days_take_the_place_of_the_routines(self) -> None:
+        wednesday = date(2026, 12, 2)
+        found = plan(parse_routine(routine()), start=MONDAY, days=7, chosen=[wednesday, date(2027, 1, 1)])
+        self.assertEqual({slot.date for slot in found}, {wednesday})
+
+
+class ShortenedTests(TestCase):
+    @given(st.integers(1, 120))
+    def test_a_short_session_is_as_long_as_was_asked_and_keeps_the_order(self, minutes: int) -> None:
+        whole = parse_routine(routine({"name": "a", "block": "technique", "minutes": 5}))
+        short = shortened(whole, minutes)
+        found = plan(short, start=MONDAY, days=1)
+        total = sum(slot.minutes for slot in found)
+        self.assertEqual(total, min(minutes, sum(block.most for block in short.blocks)))
+        names = [block.name for block in whole.blocks]
+        order = [names.index(slot.block) for slot in found]
+        self.assertEqual(order, sorted(order))
+
+    def test_the_flexible_block_goes_first_then_the_last(self) -> None:
+        whole = parse_routine(routine())
+        left = {n: [block.name for block in shortened(whole, n).blocks] for n in (40, 39, 25, 24, 4)}
+        both = ["warm-up", "technique"]
+        self.assertEqual(left, {40: [*both, "application"], 39: both, 25: both, 24: ["warm-up"], 4: ["warm-up"]})
+        self.assertEqual(shortened(whole, 4).blocks[0].minutes, (4, 4))
 
 
 class FaultTests(TestCase):

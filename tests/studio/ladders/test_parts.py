@@ -13,7 +13,9 @@ from studio.accounts.models import local_player
 from studio.ladders.actions import start_ladder
 from studio.ladders.models import Ladder
 from studio.ladders.parts import following, parts_of
-from tests.studio.ladders.climbing import at, ladder, play_asked
+from studio.takes.models import Take
+from studio.takes.reading import read_take
+from tests.studio.ladders.climbing import at, ladder, play_asked, short
 
 SIX = datetime(2026, 11, 2, 17, tzinfo=UTC)
 HEADER = "at,rung,clean,minutes\n"
@@ -104,3 +106,26 @@ class ElsewhereTests(TestCase):
         said = self.bring(f"{HEADER}2026-10-01T18:00:00+02:00,1,1,2\n2026-10-02T18:00:00+02:00,9,1,2\n")
         self.assertIn("line 3: rung is &quot;9&quot;, allowed is 1 to 6", said)
         self.assertEqual(self.ladder.others.count(), 0)
+
+
+class PlacesTests(TestCase):
+    def test_a_place_of_a_long_cycle_that_leans_is_told_by_its_beat(self) -> None:
+        """Cycles of eight beats; the notes from beat 5 to 8 come 25 ms early."""
+        drill = short(beats=8, cycles=6)
+        made = start_ladder(player=local_player(), ladder=ladder_of(ladder(drill=drill)))
+        address = self.client.get(made.get_absolute_url()).context["standing"].url
+        self.assertContains(self.client.get(f"{made.get_absolute_url()}places/"), "shows after three takes")
+        for day in range(4):
+            play_asked(self.client, address, clean=True, moment=SIX + timedelta(days=day))
+        for take in Take.objects.all():
+            for batch in take.batches.all():
+                first_ms = batch.notes[0]["at_ms"]
+                for note in batch.notes:
+                    beat = round((note["at_ms"] - first_ms) / 1000) % 8
+                    note["at_ms"] -= 25.0 if beat >= 4 else 0.0
+                batch.save()
+            read_take(take.pk)
+        page = self.client.get(f"{made.get_absolute_url()}places/")
+        leaning = {row.name: row.side for row in page.context["picture"].rows if row.side}
+        self.assertEqual(leaning, {"1": "late", "5": "early"})
+        self.assertContains(page, "into cycle 1, beat 5")
