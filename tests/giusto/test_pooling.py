@@ -6,7 +6,7 @@ import numpy as np
 from numpy.testing import assert_allclose
 from statsmodels.stats.meta_analysis import combine_effects
 
-from giusto.pooling import pool
+from giusto.pooling import pool, pool_each
 
 
 class PoolingTests(TestCase):
@@ -28,3 +28,15 @@ class PoolingTests(TestCase):
     def test_what_all_share_does_not_average_out(self) -> None:
         found = pool(np.zeros(200), np.full(200, 0.01), scale=0.1, shared=0.4)
         self.assertGreater(found.ci95[1], 1.9 * 0.4)
+
+    def test_many_at_once_are_the_same_as_one_by_one(self) -> None:
+        rng = np.random.default_rng(5)
+        v = rng.uniform(0.5, 9.0, (12, 20))
+        y = rng.normal(3.0, 4.0, (12, 20))
+        for row, kept in enumerate(rng.integers(1, 21, 12)):
+            y[row, kept:] = v[row, kept:] = np.nan
+        mean, low, high = pool_each(y, v, scale=4.0)
+        for row in range(12):
+            there = np.isfinite(y[row])
+            one = pool(y[row, there], v[row, there], scale=4.0)
+            assert_allclose((mean[row], low[row], high[row]), (one.mean, *one.ci95), rtol=1e-7, atol=1e-7)

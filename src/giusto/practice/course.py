@@ -73,12 +73,11 @@ def course(values: ArrayLike, variances: ArrayLike, at: ArrayLike, *, scale: flo
     x = (when - when.min()) / np.ptp(when)
     design = np.column_stack([1 - x, x])  # so that the two unknowns are where the line begins and where it ends
     spread = (np.arange(SPREADS) + 0.5) * (WIDEST * scale / SPREADS)
-    lines = [_line(design, y, v + tau**2) for tau in spread.tolist()]
-    log_weight = np.array([evidence for _, _, evidence in lines]) - 0.5 * (spread / scale) ** 2
+    ends, cov, evidence = _lines(design, y, v + spread[:, None] ** 2)
+    log_weight = evidence - 0.5 * (spread / scale) ** 2
     weight = np.exp(log_weight - log_weight.max())
     weight /= weight.sum()
-    ends = np.array([mean for mean, _, _ in lines])
-    sds = np.sqrt([_change_var(cov) for _, cov, _ in lines])
+    sds = np.sqrt(cov[:, 0, 0] + cov[:, 1, 1] - 2 * cov[:, 0, 1])
     first, latest = (weight @ ends).tolist()
     low, high = range_of_mixture(ends[:, 1] - ends[:, 0], sds, weight)
     return Course(
@@ -86,14 +85,11 @@ def course(values: ArrayLike, variances: ArrayLike, at: ArrayLike, *, scale: flo
     )
 
 
-def _line(design: FloatArray, y: FloatArray, variance: FloatArray) -> tuple[FloatArray, FloatArray, float]:
-    """Return where the line begins and ends, their covariance, and the log likelihood of the spread."""
-    weighed = design / variance[:, None]
-    cov: FloatArray = np.linalg.inv(design.T @ weighed).astype(np.float64)
-    mean: FloatArray = (cov @ (weighed.T @ y)).astype(np.float64)
-    left = float(np.sum((y - design @ mean) ** 2 / variance))
-    return mean, cov, -0.5 * (float(np.sum(np.log(variance))) + left) + 0.5 * float(np.linalg.slogdet(cov)[1])
-
-
-def _change_var(cov: FloatArray) -> float:
-    return float(cov[0, 0] + cov[1, 1] - 2 * cov[0, 1])
+def _lines(design: FloatArray, y: FloatArray, variance: FloatArray) -> tuple[FloatArray, FloatArray, FloatArray]:
+    """Return for each spread where the line begins and ends, their covariance, and the spread's log likelihood."""
+    weighed = design / variance[:, :, None]
+    cov: FloatArray = np.linalg.inv(np.einsum("na,snb->sab", design, weighed)).astype(np.float64)
+    mean: FloatArray = np.einsum("sab,snb,n->sa", cov, weighed, y)
+    left = np.sum((y - mean @ design.T) ** 2 / variance, axis=1)
+    log_cov: FloatArray = np.linalg.slogdet(cov)[1].astype(np.float64)
+    return mean, cov, -0.5 * (np.sum(np.log(variance), axis=1) + left) + 0.5 * log_cov

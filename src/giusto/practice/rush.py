@@ -13,9 +13,8 @@ from giusto.arrays import FloatArray, IntArray
 from giusto.drill.position import parse, write
 from giusto.figures.beat_leans import DOUBT, SPREAD_MS
 from giusto.missing import Missing
-from giusto.pooling import pool
+from giusto.pooling import pool_each
 from giusto.ranges import Z95, Range, rounded
-from giusto.reading import Reading
 from giusto.reading.format import Match, Missed
 
 FEWEST_TAKES = 3  # ours: two takes can agree by chance
@@ -29,7 +28,8 @@ class Shown:
 
     Attributes
     ----------
-    reading : Reading
+    notes : sequence of Match or Missed
+        All that were asked for, of its reading.
     first : int
         The number of its first bar.
     bars : int
@@ -38,7 +38,7 @@ class Shown:
         Of each bar, where all of them together are one cycle of the drill; else empty: then each is a cycle.
     """
 
-    reading: Reading
+    notes: Sequence[Match | Missed]
     first: int
     bars: int
     beats: tuple[int, ...] = ()
@@ -108,21 +108,27 @@ def rush_map(takes: Sequence[Shown]) -> list[Lean] | Missing:
         for place, mean_and_variance in one.items():
             places[place].append(mean_and_variance)
     known = {place: some for place, some in places.items() if len(some) >= FEWEST_TAKES}
-    wider = float(ndtri(1 - DOUBT / (2 * max(len(known), 1)))) / Z95
-    return [_lean(place, some, wider) for place, some in sorted(known.items(), key=lambda item: _order(item[0]))]
+    return _leans(sorted(known.items(), key=lambda item: _order(item[0]))) if known else []
 
 
-def _lean(place: Place, some: list[tuple[float, float]], wider: float) -> Lean:
-    means, variances = zip(*some, strict=True)
-    found = pool(means, variances, scale=SPREAD_MS)
-    low, high = (found.mean + wider * (end - found.mean) for end in found.ci95)
-    return Lean(*place, len(some), round(found.mean, 3), rounded((low, high)), low > 0 or high < 0)
+def _leans(known: Sequence[tuple[Place, list[tuple[float, float]]]]) -> list[Lean]:
+    """Pool each place over its takes."""
+    most = max(len(some) for _, some in known)
+    told = np.full((2, len(known), most), np.nan)
+    for index, (_, some) in enumerate(known):
+        told[:, index, : len(some)] = np.array(some).T
+    mean, low, high = pool_each(told[0], told[1], scale=SPREAD_MS)
+    wider = float(ndtri(1 - DOUBT / (2 * len(known)))) / Z95
+    low, high = mean + wider * (low - mean), mean + wider * (high - mean)
+    return [
+        Lean(*place, len(some), round(m, 3), rounded((a, b)), a > 0 or b < 0)
+        for (place, some), m, a, b in zip(known, mean.tolist(), low.tolist(), high.tolist(), strict=True)
+    ]
 
 
 def _of_take(take: Shown) -> dict[Place, tuple[float, float]]:
     """Return for each place of a take its mean gain and that mean's variance."""
-    notes: list[Match | Missed] = [*take.reading.matches, *take.reading.missed]
-    asked = sorted(notes, key=lambda note: note.expected_s)
+    asked = sorted(take.notes, key=lambda note: note.expected_s)
     if len(asked) < 3:
         return {}
     at_s = np.array([note.expected_s for note in asked])

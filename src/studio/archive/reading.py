@@ -33,7 +33,7 @@ from studio.ladders.models import Ladder
 from studio.pieces.models import Mark, Piece, Stretch
 from studio.plans.models import Day, Routine, Week
 from studio.takes.models import Batch, Reading, Silence, Take
-from studio.takes.reading import silence_row
+from studio.takes.reading import brief_of, silence_row
 
 MOST_FILES, MOST_FILE, MOST_IN_ALL = 2_000_000, 400_000_000, 40_000_000_000  # ours: decades of daily practice
 BROKEN = (zipfile.BadZipFile, OSError, RuntimeError, NotImplementedError, EOFError, zlib.error)
@@ -281,7 +281,8 @@ def _take(
     )
     if kept["reading"] is not None:
         spec = bundle.json(f"{folder}reading.json") if f"{folder}reading.json" in bundle.digests else {}
-        reading = _kept(Reading(take=take, spec=spec, **_columns(Reading, kept["reading"], layout.READING_COLUMNS)))
+        columns = _columns(Reading, kept["reading"], layout.READING_COLUMNS)
+        reading = _kept(Reading(take=take, spec=spec, brief=brief_of(spec) if spec else None, **columns))
         if reading.found:
             rows = (silence_row(take, n, one) for n, one in enumerate(reading.found.silences, start=1))
             Silence.objects.bulk_create(rows)

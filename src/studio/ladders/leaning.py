@@ -12,7 +12,7 @@ from giusto.missing import Missing
 from giusto.practice.rush import Lean, Shown, rush_map
 from studio.ladders.models import Ladder
 from studio.sheet.words import signed_ms
-from studio.takes.rushing import newest_read
+from studio.takes.rushing import newest_read, notes_asked
 
 TOP, ROW, ZERO, HALF, WIDTH = 30.0, 22.0, 190.0, 110.0, 470.0
 MOST_MS = 30.0  # what half the width stands for, unless more is needed
@@ -48,7 +48,7 @@ def leans_of(ladder: Ladder) -> list[Lean] | Missing:
     keys = [(take.slots, take.beats) for take in takes]
     alike = [take for take, key in zip(takes, keys, strict=True) if key == keys[0]]
     bars = turn_of(ladder.core.drills[0])
-    return rush_map([Shown(found, first=1, bars=bars) for take in alike if (found := take.reading.found)])
+    return rush_map([Shown(notes, first=1, bars=bars) for take in alike if (notes := notes_asked(take))])
 
 
 def turn_of(drill: Drill) -> int:

@@ -3,6 +3,7 @@
 import json
 import uuid
 from functools import lru_cache
+from typing import Any
 
 from django.db import models
 from django.urls import reverse
@@ -67,8 +68,12 @@ class Ladder(models.Model):
 
     @property
     def core(self) -> CoreLadder:
-        """The ladder as the core's own type."""
-        return _laid_out(json.dumps(self.spec, sort_keys=True))
+        """The ladder as the core's own type, made anew where its spec was changed."""
+        kept: tuple[Any, CoreLadder] | None = self.__dict__.get("_core")
+        if kept is None or kept[0] is not self.spec:
+            kept = self.spec, _laid_out(json.dumps(self.spec, sort_keys=True))
+            self.__dict__["_core"] = kept
+        return kept[1]
 
     @property
     def limits(self) -> Limits:

@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from fractions import Fraction
+from typing import Any
 
 from django.db.models import Q
 
-from giusto.errors import GiustoError
+from giusto.drill.passage import chosen_bars
 from giusto.missing import Missing
 from giusto.practice.rush import Lean, Shown, rush_map
 from studio.exercises.models import Exercise
 from studio.pieces.models import Piece, Stretch
-from studio.pieces.music import passage_of
-from studio.takes.rushing import newest_read
+from studio.pieces.music import bars_of
+from studio.takes.rushing import newest_read, notes_asked
 
 
 def leans(piece: Piece, stretch: Stretch | None = None) -> list[Lean] | Missing:
@@ -26,18 +28,20 @@ def _shown(piece: Piece, stretches: list[Stretch]) -> Iterator[Shown]:
     """Yield the newest takes, each with the bars that it plays."""
     by_exercise = {stretch.exercise_id: stretch for stretch in stretches}
     both_hands = Q(exercise__whole__in=by_exercise, exercise__hand=Exercise.Hand.TOGETHER)
-    passages: dict[int, tuple[int, tuple[int, ...]]] = {}
     for take in newest_read(piece.player, Q(exercise__in=by_exercise) | both_hands):
-        exercise = take.exercise
-        found = take.reading.found
-        if exercise is None or found is None:
-            continue
-        stretch = by_exercise[exercise.whole_id or exercise.pk]
-        if stretch.pk not in passages:
-            try:
-                passage = passage_of(piece, stretch)
-            except GiustoError:
-                continue
-            passages[stretch.pk] = passage.bars, passage.beats
-        bars, beats = passages[stretch.pk]
-        yield Shown(found, first=stretch.first_bar, bars=bars, beats=beats)
+        exercise, notes = take.exercise, notes_asked(take)
+        if exercise and notes:
+            stretch = by_exercise[exercise.whole_id or exercise.pk]
+            count, beats = _rounds(piece, stretch, take.drill)
+            yield Shown(notes, first=stretch.first_bar, bars=count, beats=beats)
+
+
+def _rounds(piece: Piece, stretch: Stretch, drill: dict[str, Any]) -> tuple[int, tuple[int, ...]]:
+    """Return how many bars a take's drill plays, and the beats of each where all of them are one cycle of it."""
+    count = stretch.last_bar - stretch.first_bar + 1
+    if not piece.music:
+        return count, ()
+    bars = chosen_bars(bars_of(piece.music), f"{stretch.first_bar}-{stretch.last_bar}")
+    parts = Fraction(bars[0].beat) / Fraction(drill["tempo"]["beat"])
+    beats = tuple(int(bar.beats * parts) for bar in bars)
+    return len(bars), beats if len(bars) > 1 and drill["cycle"]["beats"] == sum(beats) else ()

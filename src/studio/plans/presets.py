@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 # Ladders that are ready, and a drill of the shelf, by their names.
+RIGHT = "Mostly right, a miss now and then"  # a rule that rises with a few takes a day; streaks need more
 LONGER, FOURS, BACK = "Two heard; one, two, three … silent", "From 60 to 120 in fours", "Whole to eighth and back"
 
 PRESETS: dict[str, tuple[str, str, dict[str, Any]]] = {
@@ -20,7 +21,7 @@ PRESETS: dict[str, tuple[str, str, dict[str, Any]]] = {
             ],
             "exercises": [
                 {"name": "Every beat", "block": "warm-up", "minutes": 2},
-                {"name": LONGER, "block": "technique", "minutes": 4, "ladder": LONGER},
+                {"name": RIGHT, "block": "technique", "minutes": 4, "ladder": RIGHT},
             ],
         },
     ),

@@ -9,8 +9,10 @@ from datetime import date, timedelta
 from math import exp, log
 from typing import Any
 
+import numpy as np
+
 from giusto.figures.tendency import SPREAD_OF_TAKES_PERCENT, TAKES_WIDER
-from giusto.pooling import pool
+from giusto.pooling import pool_each
 from giusto.practice.course import Course, course
 from giusto.practice.findings import INDEPENDENT_SHARE
 from giusto.ranges import Range, sd_of
@@ -28,15 +30,7 @@ COLUMNS = (
     "slots",
     "input",
     "device__browser",
-    "reading__spec__tendency__tempo_percent",
-    "reading__spec__tendency__ci95_percent",
-    "reading__spec__variability__clock_sd_ms",
-    "reading__spec__variability__clock_ci95_ms",
-    "reading__spec__variability__motor_sd_ms",
-    "reading__spec__variability__motor_ci95_ms",
-    "reading__spec__correction__alpha",
-    "reading__spec__correction__ci95",
-    "reading__spec__heard__n",
+    "reading__brief",
     "reading__heard_ms",
     "reading__heard_sd_ms",
 )
@@ -124,37 +118,46 @@ def figure_of(kind: Kind, rows: Sequence[Row], start: date, weeks: int) -> Figur
         if one := kind.told(row):
             by_week[(row["session__day"] - start).days // 7].append(one)
             told.append((*one, row["started_at"].timestamp() / 86_400))
-    points = [_point(kind, start + timedelta(weeks=week), by_week[week]) for week in range(weeks)]
+    points = _points(kind, [by_week[week] for week in range(weeks)], start)
     values, variances, at = zip(*told, strict=True) if told else ((), (), ())
     found = course(values, variances, at, scale=kind.scale)
     return Figure(kind.key, kind.name, kind.unit, points, found if isinstance(found, Course) else None, kind.is_size)
 
 
-def _point(kind: Kind, monday: date, told: list[Told]) -> Point:
-    if len(told) < FEWEST_TAKES:
-        return Point(monday, len(told))
-    found = pool(*zip(*told, strict=True), scale=kind.scale)
-    low, high = (found.mean + kind.wider * (end - found.mean) for end in found.ci95)
-    value, ends = found.mean, (low, high)
-    if kind.is_size:
-        value, ends = exp(value), (exp(low), exp(high))
-    return Point(monday, len(told), value, ends)
+def _points(kind: Kind, told: Sequence[list[Told]], start: date) -> list[Point]:
+    """Pool the takes of each week that has enough of them."""
+    points = [Point(start + timedelta(weeks=week), len(some)) for week, some in enumerate(told)]
+    enough = [week for week, some in enumerate(told) if len(some) >= FEWEST_TAKES]
+    if not enough:
+        return points
+    table = np.full((2, len(enough), max(len(told[week]) for week in enough)), np.nan)
+    for index, week in enumerate(enough):
+        table[:, index, : len(told[week])] = np.array(told[week]).T
+    pooled = pool_each(table[0], table[1], scale=kind.scale)
+    for week, mean, low, high in zip(enough, *(ends.tolist() for ends in pooled), strict=True):
+        value, ends = mean, (mean + kind.wider * (low - mean), mean + kind.wider * (high - mean))
+        if kind.is_size:
+            value, ends = exp(value), (exp(ends[0]), exp(ends[1]))
+        points[week] = Point(points[week].monday, points[week].takes, value, ends)
+    return points
+
+
+def _figure(row: Row, name: str) -> dict[str, Any]:
+    """Return a figure of a take's reading; empty where it has none."""
+    return (row["reading__brief"] or {}).get(name) or {}
 
 
 def _lean(row: Row) -> Told | None:
-    ends = row["reading__spec__tendency__ci95_percent"]
-    value = row["reading__spec__tendency__tempo_percent"]
-    return (value, max(sd_of(ends), 1e-3) ** 2) if ends and value is not None else None
+    lean = _figure(row, "tendency")
+    return (lean["tempo_percent"], max(sd_of(lean["ci95_percent"]), 1e-3) ** 2) if lean else None
 
 
 def _size(name: str) -> Callable[[Row], Told | None]:
     """Return how the size of clock or hand is had, as the log of its share of a slot in percent."""
 
     def told(row: Row) -> Told | None:
-        size, ends = (
-            row[f"reading__spec__variability__{name}_sd_ms"],
-            row[f"reading__spec__variability__{name}_ci95_ms"],
-        )
+        parts = _figure(row, "variability")
+        size, ends = parts.get(f"{name}_sd_ms"), parts.get(f"{name}_ci95_ms")
         if not size or not ends:
             return None
         low, high = (log(max(end, 1e-3)) for end in ends)
@@ -165,12 +168,12 @@ def _size(name: str) -> Callable[[Row], Told | None]:
 
 
 def _alpha(row: Row) -> Told | None:
-    value, ends = row["reading__spec__correction__alpha"], row["reading__spec__correction__ci95"]
-    return (value, max(sd_of(ends), LEAST_ALPHA_SD) ** 2) if ends and value is not None else None
+    found = _figure(row, "correction")
+    return (found["alpha"], max(sd_of(found["ci95"]), LEAST_ALPHA_SD) ** 2) if found else None
 
 
 def _place(row: Row) -> Told | None:
-    place, sd, n = (row[name] for name in ("reading__heard_ms", "reading__heard_sd_ms", "reading__spec__heard__n"))
+    place, sd, n = row["reading__heard_ms"], row["reading__heard_sd_ms"], _figure(row, "heard").get("n")
     return (place, sd**2 / max(INDEPENDENT_SHARE * n, 1.0)) if place is not None and sd and n else None
 
 

@@ -8,13 +8,14 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from django.db.models import Sum
+from django.db.models import OuterRef, Subquery, Sum
 
 from giusto.missing import Missing
 from giusto.practice.dependence import Dependence, Side, dependence
 from giusto.tempo import slot_ms
 from studio.accounts.models import Player
 from studio.reach.tested import near
+from studio.takes.models import Silence
 
 MOST_TAKES, SHOWN = 40, 8  # ours: the newest
 FEWEST_INTERVALS = 24  # ours: on one side of a take; fewer say little of a spread
@@ -27,7 +28,7 @@ COLUMNS = (
     "slots",
     "reading__interval_sd_ms",
     "reading__tempo_percent",
-    "reading__spec__heard",
+    "reading__brief__heard",
 )
 
 
@@ -53,7 +54,9 @@ class Alternation:
 
 def alternation(player: Player, bpm: float) -> Alternation:
     """Return what takes near a tempo showed with the click and without; one query."""
-    takes_near = near(player, bpm).read().annotate(alone=Sum("silences__notes")).order_by("-started_at")
+    of_take = Silence.objects.filter(take=OuterRef("pk")).order_by().values("take")
+    alone = of_take.annotate(total=Sum("notes")).values("total")
+    takes_near = near(player, bpm).read().annotate(alone=Subquery(alone)).order_by("-started_at")
     rows = takes_near.values(*COLUMNS, "alone")[:MOST_TAKES]
     sides, takes = [], []
     for row in rows:
@@ -74,7 +77,7 @@ def alternation(player: Player, bpm: float) -> Alternation:
 
 
 def _sides(row: dict[str, Any]) -> list[Side]:
-    heard = row["reading__spec__heard"] or {}
+    heard = row["reading__brief__heard"] or {}
     measured = (
         (False, heard.get("interval_sd_ms"), heard.get("n", 0)),
         (True, row["reading__interval_sd_ms"], row["alone"] or 0),

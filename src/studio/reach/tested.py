@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from math import exp
 from statistics import median
+from typing import Any
 from uuid import UUID
 
 from django.db.models import Exists, OuterRef
@@ -32,7 +33,18 @@ SPREAD_OF_CLOCKS = 0.25  # ours, weak: how far a player's log clock differs from
 CURVE_POINTS = 40
 TESTED_CYCLES = 24  # ours: long enough for some silences of the asked length
 SECONDS_A_DAY = 86_400
-COLUMNS = ("number", "beats", "outcome", "return_low_ms", "return_high_ms", "lean_percent", "lean_low_percent")
+COLUMNS = (
+    "take_id",
+    "take__started_at",
+    "number",
+    "beats",
+    "outcome",
+    "return_low_ms",
+    "return_high_ms",
+    "lean_percent",
+    "lean_low_percent",
+    "lean_high_percent",
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,15 +105,16 @@ def tested(player: Player, bpm: float, now: datetime) -> Tested | None:
     rows = list(
         Silence.objects.filter(take__in=takes)
         .exclude(outcome=Silence.Outcome.UNREADABLE)
-        .select_related("take")
-        .only("take__started_at", *COLUMNS, "lean_high_percent")
-        .order_by("-take__started_at", "-number")[:MOST_SILENCES]
+        .order_by("-take__started_at", "-number")
+        .values_list(*COLUMNS, named=True)[:MOST_SILENCES]
     )
     if not rows:
         return None
-    weights = fading([(now - row.take.started_at).total_seconds() / SECONDS_A_DAY for row in rows])
+    weights = fading([(now - row.take__started_at).total_seconds() / SECONDS_A_DAY for row in rows])
     silences = [
-        One(row.take_id, row.number, row.take.started_at, row.beats, row.outcome == Silence.Outcome.HELD, float(weight))
+        One(
+            row.take_id, row.number, row.take__started_at, row.beats, row.outcome == Silence.Outcome.HELD, float(weight)
+        )
         for row, weight in zip(rows, weights, strict=True)
     ]
     beats, held = [one.beats for one in silences], [one.is_held for one in silences]
@@ -140,7 +153,7 @@ def _takes(player: Player) -> TakeQuerySet:
     return takes if player.is_demo else takes.exclude(input=Take.Input.SIMULATED)
 
 
-def _predicted(rows: Sequence[Silence], takes: list[UUID], bpm: float) -> Predicted | None:
+def _predicted(rows: Sequence[Any], takes: list[UUID], bpm: float) -> Predicted | None:
     """Return the reach that clock and lean of these takes let expect."""
     lean = habit(leans_by_take(row for row in rows if row.lean_percent is not None and row.take_id in takes))
     slots, clock = _clock(takes)

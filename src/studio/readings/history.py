@@ -74,7 +74,7 @@ def earlier_takes(take: Take) -> list[Earlier]:
     if take.exercise_id is None:
         return []
     takes = Take.objects.same_hand(take).filter(exercise=take.exercise_id).ended().before(take)
-    rows = takes.values_list("drill", "reading__is_clean", "said_clean", "reading__spec__tendency")[:MOST_TAKES]
+    rows = takes.values_list("drill", "reading__is_clean", "said_clean", "reading__brief__tendency")[:MOST_TAKES]
     return [found for row in rows if (found := _earlier(*row))][::-1]
 
 
@@ -99,7 +99,7 @@ def _silences(like: list[UUID], reading: Reading) -> list[Silence]:
 def _beat_leans(take: Take, reading: Reading) -> list[BeatLeanOverTakes]:
     """Pool the beats of this cycle over takes of the same drill."""
     others = Take.objects.like(take).same_drill(take).order_by("-started_at")
-    kept = [places for places in others.values_list("reading__spec__places", flat=True)[:MOST_TAKES] if places]
+    kept = [places for places in others.values_list("reading__brief__places", flat=True)[:MOST_TAKES] if places]
     if not reading.places or len(kept) + 1 < FEWEST_TAKES:
         return []
     gains = [[place.gain_ms for place in reading.places], *([p["gain_ms"] for p in places] for places in kept)]

@@ -23,9 +23,9 @@ COLUMNS = (
     "started_at",
     "tempo_bpm",
     "slots",
-    "reading__spec__tendency",
-    "reading__spec__heard",
-    "reading__spec__variability",
+    "reading__brief__tendency",
+    "reading__brief__heard",
+    "reading__brief__variability",
 )
 
 
@@ -85,14 +85,14 @@ def _line(name: str, found: Course, *, is_size: bool) -> Change:
 
 def _leans(rows: list[dict[str, Any]]) -> Iterator[_Point]:
     for row in rows:
-        if lean := row["reading__spec__tendency"]:
+        if lean := row["reading__brief__tendency"]:
             low, high = lean["ci95_percent"]
             yield _Point(_day(row), lean["tempo_percent"], max(sd_of((low, high)), 1e-3) ** 2)
 
 
 def _spreads(rows: list[dict[str, Any]]) -> Iterator[_Point]:
     for row in rows:
-        heard = row["reading__spec__heard"] or {}
+        heard = row["reading__brief__heard"] or {}
         independent = INDEPENDENT_SHARE * heard.get("n", 0)
         if heard.get("sd_ms") and independent > 2:
             yield _Point(_day(row), _log_of_slot(heard["sd_ms"], row), 1 / (2 * (independent - 1)))
@@ -100,7 +100,7 @@ def _spreads(rows: list[dict[str, Any]]) -> Iterator[_Point]:
 
 def _clocks(rows: list[dict[str, Any]]) -> Iterator[_Point]:
     for row in rows:
-        parts = row["reading__spec__variability"]
+        parts = row["reading__brief__variability"]
         if parts and parts["clock_sd_ms"]:
             low, high = (log(max(end, 1e-3)) for end in parts["clock_ci95_ms"])
             yield _Point(_day(row), _log_of_slot(parts["clock_sd_ms"], row), max(sd_of((low, high)), 1e-3) ** 2)

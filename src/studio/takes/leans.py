@@ -4,17 +4,17 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable
+from typing import Any
 from uuid import UUID
 
 import numpy as np
 
 from giusto.arrays import FloatArray
 from giusto.ranges import sd_of
-from studio.takes.models import Silence
 
 
-def leans_by_take(silences: Iterable[Silence]) -> list[tuple[FloatArray, FloatArray]]:
-    """Return the leans of silences in percent, and their variances, take by take."""
+def leans_by_take(silences: Iterable[Any]) -> list[tuple[FloatArray, FloatArray]]:
+    """Return the leans of silences (rows of them, or named tuples) in percent, and their variances, take by take."""
     found: defaultdict[UUID, list[tuple[float, float]]] = defaultdict(list)
     for row in silences:
         ends = (row.lean_low_percent or 0.0, row.lean_high_percent or 0.0)

@@ -69,9 +69,8 @@ class TakeQuerySet(models.QuerySet["Take"]):
     def for_log(self) -> "TakeQuerySet":
         """Newest first, with what a line of the log shows and no more, in a bounded number of queries."""
         takes = self.order_by("-started_at").select_related("reading").prefetch_related("silences")
-        return takes.defer(
-            "drill", "onsets_s", "strengths", "sources", "device", "reading__spec", "reading__sizes", "reading__thread"
-        )
+        raw = ("drill", "onsets_s", "strengths", "sources", "device")
+        return takes.defer(*raw, *(f"reading__{name}" for name in ("spec", "brief", "sizes", "thread")))
 
     def same_drill(self, take: "Take") -> "TakeQuerySet":
         """Leave only takes of the same drill, whatever its name and tempo."""
@@ -164,6 +163,7 @@ class Reading(models.Model):
     take = models.OneToOneField(Take, on_delete=models.CASCADE, related_name="reading")
     core_version = models.CharField(max_length=20)
     spec = models.JSONField(help_text="reading/1; {} where the take can't be read")
+    brief = models.JSONField(null=True, help_text="the figures of the spec that are asked for over takes")
     sizes = models.JSONField(null=True, help_text="what the take showed of the player's noise, for the next takes")
     verdict = models.CharField(max_length=12, blank=True, help_text="code of advice/1")
     is_clean = models.BooleanField(null=True, help_text="by its reading; null where that can't say")

@@ -28,6 +28,7 @@ log = logging.getLogger(__name__)
 
 REMEMBERED = 20  # ours: earlier takes that say how large a player's noise is
 COLUMNS = ("start_s", "end_s", "beats", "notes", "return_ms", "drift_ms", "tempo_bpm", "lean_percent", "outcome")
+BRIEF = ("heard", "tendency", "variability", "correction", "places")
 FAILED = "Something in this take could not be worked with. It is kept as it was played, and the log says more."
 
 
@@ -115,8 +116,10 @@ def columns_of(plan: Schedule, analysis: Analysis) -> dict[str, Any]:
     parts, swing = read.variability, read.swing
     alone = tempo_alone(plan.drill, read)
     limited = margins(plan, read)
+    spec = read.plain()
     return {
-        "spec": read.plain(),
+        "spec": spec,
+        "brief": brief_of(spec),
         "thread": analysis.thread and thread_json(analysis.thread),
         "sketch": analysis.thread and sketch_of(analysis.thread),
         "sizes": analysis.sizes and asdict(analysis.sizes),
@@ -133,6 +136,11 @@ def columns_of(plan: Schedule, analysis: Analysis) -> dict[str, Any]:
         "swing": swing and swing.ratio,
         "tempo_percent": read.tendency and read.tendency.tempo_percent,
     }
+
+
+def brief_of(spec: dict[str, Any]) -> dict[str, Any]:
+    """Return the figures of a reading that are asked for over many takes; the whole of it is long."""
+    return {name: spec.get(name) for name in BRIEF}
 
 
 def silence_row(take: Take, number: int, silence: SilenceReading) -> Silence:

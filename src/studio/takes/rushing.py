@@ -6,6 +6,7 @@ from django.db.models import Q
 
 from giusto.missing import Missing
 from giusto.practice.rush import Lean
+from giusto.reading.format import Match, Missed
 from studio.accounts.models import Player
 from studio.sheet.words import signed_ms
 from studio.takes.models import Take
@@ -19,7 +20,17 @@ def newest_read(player: Player, which: Q) -> list[Take]:
     takes = Take.objects.visible_to(player).filter(which).ended().read().select_related("reading", "exercise")
     if not player.is_demo:
         takes = takes.exclude(input=Take.Input.SIMULATED)
+    takes = takes.defer("onsets_s", "strengths", "sources", "reading__thread", "reading__brief")
     return list(takes.order_by("-started_at")[:MOST_TAKES])
+
+
+def notes_asked(take: Take) -> list[Match | Missed]:
+    """Return the asked notes of a take's reading, without the whole of it being made; none for another version's."""
+    try:
+        spec = take.reading.spec
+        return [*(Match(**one) for one in spec["matches"]), *(Missed(**one) for one in spec["missed"])]
+    except (KeyError, TypeError):
+        return []
 
 
 def leaning_words(found: list[Lean] | Missing, *, cycle: str = "bar") -> str:

@@ -43,7 +43,7 @@ def read(seed: int, early_ms: float = 0.0, drill: Drill = PASSAGE, player: Playe
 
 def mapped(readings: list[Reading]) -> list[Lean] | Missing:
     """Return the rush map of takes of both bars."""
-    return rush_map([Shown(reading, first=1, bars=2) for reading in readings])
+    return rush_map([Shown([*reading.matches, *reading.missed], first=1, bars=2) for reading in readings])
 
 
 def leaning(found: list[Lean] | Missing) -> list[tuple[int, str]]:
@@ -75,7 +75,7 @@ class RushTests(TestCase):
         plain = PASSAGE.plain() | {"cycle": {"beats": 8}, "part": {"grid": 2, "play": joined}, "cycles": 4}
         plain["clicks"]["on"] = [str(beat) for beat in range(1, 9)]
         readings = [read(seed, early_ms=25, drill=validate(plain)) for seed in range(6)]
-        found = rush_map([Shown(reading, first=5, bars=2, beats=(4, 4)) for reading in readings])
+        found = rush_map([Shown([*one.matches, *one.missed], first=5, bars=2, beats=(4, 4)) for one in readings])
         self.assertEqual(leaning(found), [(5, "1"), (6, "3")])
 
     def test_two_takes_say_nothing(self) -> None:

@@ -49,7 +49,7 @@ class FirstTests(TestCase):
             self.assertRedirects(self.client.get("/"), "/set/")
             page = self.client.get("/today/")
             self.assertContains(page, "Twenty minutes")
-            for preset, ladders in (("five", 1), ("twenty", 1), ("hour", 2)):
+            for preset, ladders in (("five", 1), ("twenty", 2), ("hour", 3)):
                 answer = self.client.post("/routine/preset/", {"preset": preset}, follow=True)
                 self.assertContains(answer, "Every beat")
                 self.assertEqual(Ladder.objects.count(), ladders)  # each is started once

@@ -114,7 +114,7 @@ class WeeklyTests(TestCase):
         take_on(self.client, 0, 1)
         row = rows_of(local_player(), MONDAY, MONDAY + timedelta(weeks=1))[0]
         clock = next(kind for kind in KINDS if kind.key == "clock").told(row)
-        size_ms = row["reading__spec__variability__clock_sd_ms"]
+        size_ms = row["reading__brief"]["variability"]["clock_sd_ms"]
         if clock is None:
             self.assertIsNone(size_ms)
         else:
