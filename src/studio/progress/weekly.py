@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
-from collections.abc import Callable, Iterable, Sequence
+from collections import Counter, defaultdict
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
+from itertools import groupby
 from math import exp, log
 from typing import Any
 
@@ -30,6 +31,7 @@ COLUMNS = (
     "slots",
     "input",
     "device__browser",
+    "drill_name",
     "reading__brief",
     "reading__heard_ms",
     "reading__heard_sd_ms",
@@ -96,18 +98,36 @@ def figures(rows: Sequence[Row], start: date, weeks: int) -> list[Figure]:
 
 
 def changes(rows: Sequence[Row]) -> dict[date, list[str]]:
-    """Return the weeks in which another device, browser or input came into play."""
+    """Return the weeks in which another device or input came into play, or most takes were of another drill."""
     found: defaultdict[date, list[str]] = defaultdict(list)
     last: tuple[str, str] | None = None
     for row in rows:
         now = (row["input"], row["device__browser"] or "")
         if last and now != last:
             what = "another input" if now[0] != last[0] else "another device"
-            monday = row["session__day"] - timedelta(days=row["session__day"].weekday())
-            if what not in found[monday]:
-                found[monday].append(what)
+            if what not in found[_monday(row)]:
+                found[_monday(row)].append(what)
         last = now
+    for monday, name in _drills(rows):
+        found[monday].append(f"mostly {name}")
     return dict(found)
+
+
+def _drills(rows: Sequence[Row]) -> Iterator[tuple[date, str]]:
+    """Yield the weeks in which the drill that was played most is another than in the week before."""
+    before = ""
+    for monday, some in groupby(
+        rows, key=lambda row: row["session__day"] - timedelta(days=row["session__day"].weekday())
+    ):
+        name, _ = Counter(row["drill_name"] for row in some).most_common(1)[0]
+        if before and name != before:
+            yield monday, name or "another drill"
+        before = name
+
+
+def _monday(row: Row) -> date:
+    day: date = row["session__day"]
+    return day - timedelta(days=day.weekday())
 
 
 def figure_of(kind: Kind, rows: Sequence[Row], start: date, weeks: int) -> Figure:

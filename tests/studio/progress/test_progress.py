@@ -122,11 +122,17 @@ class WeeklyTests(TestCase):
 
     def test_another_device_or_input_is_marked(self) -> None:
         rows = [
-            {"session__day": MONDAY + timedelta(days=day), "input": by, "device__browser": browser}
-            for day, by, browser in ((0, "keys", "a"), (1, "keys", "a"), (8, "keys", "b"), (9, "simulated", "b"))
+            {"session__day": MONDAY + timedelta(days=day), "input": by, "device__browser": browser, "drill_name": name}
+            for day, by, browser, name in (
+                (0, "keys", "a", "One"),
+                (1, "keys", "a", "One"),
+                (8, "keys", "b", "One"),
+                (9, "simulated", "b", "Two"),
+                (10, "simulated", "b", "Two"),
+            )
         ]
         found = changes(rows)
-        self.assertEqual(found, {MONDAY + timedelta(weeks=1): ["another device", "another input"]})
+        self.assertEqual(found, {MONDAY + timedelta(weeks=1): ["another device", "another input", "mostly Two"]})
 
 
 class RungTests(TestCase):
