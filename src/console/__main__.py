@@ -19,6 +19,7 @@ from giusto.errors import GiustoError
 COMMANDS = {
     "schedule": "schedule",
     "analyse": "analyse",
+    "onsets": "onsets",
     "advise": "advise",
     "simulate": "simulate",
     "render": "render",

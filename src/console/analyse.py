@@ -5,20 +5,36 @@ from __future__ import annotations
 import argparse
 import json
 import sys
+from dataclasses import replace
+from pathlib import Path
 
 from console.files import read_notes, read_schedule
+
+RECORDED = (".wav", ".flac", ".aif", ".aiff", ".w64", ".rf64", ".mid", ".midi")
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Add this command's arguments."""
     parser.add_argument("drill", metavar="DRILL.json")
-    parser.add_argument("take", metavar="TAKE.csv", help="onsets: a column time_s, ascending")
+    about = "onsets (a column time_s, ascending), or a recording made while the click played: .wav, .flac, .mid"
+    parser.add_argument("take", metavar="TAKE.csv", help=about)
 
 
 def run(chosen: argparse.Namespace) -> None:
     """Write the reading as JSON."""
-    plan, notes = read_schedule(chosen.drill), read_notes(chosen.take)
-    from giusto.reading.analyse import analyse  # scipy takes a third of a second: bad files answer sooner
+    plan = read_schedule(chosen.drill)
+    if Path(chosen.take).suffix.lower() in RECORDED:
+        from giusto.hearing.recording import recorded
+        from giusto.reading import Source, analyse
 
-    json.dump(analyse(plan, notes).reading.plain(), sys.stdout, indent=1, allow_nan=False)
+        Path(chosen.take).open("rb").close()  # where it is not there, the system says so better than a library
+        recording = recorded(Path(chosen.take), plan)
+        read = analyse(plan, recording.notes).reading
+        read = replace(read, source=Source(**recording.source()), notes=[*recording.remarks, *read.notes])
+    else:
+        notes = read_notes(chosen.take)
+        from giusto.reading.analyse import analyse as analyse_notes  # scipy takes a third of a second
+
+        read = analyse_notes(plan, notes).reading
+    json.dump(read.plain(), sys.stdout, indent=1, allow_nan=False)
     sys.stdout.write("\n")

@@ -69,6 +69,36 @@ class CommandTests(TestCase):
             self.assertTrue(low - 6 < drift_ms < high + 6)
             self.assertIn(silence["outcome"], ("late", "edge"))
 
+    def test_a_recording_from_simulate_is_heard_and_read(self) -> None:
+        wav = str(self.folder / "take.wav")
+        options = ("--wav", wav, "--sound", "wood", "--bleed", "-25", "--delay-ms", "40", "--ppm", "80")
+        status, played, err = self.run_command("simulate", self.drill, "--seed", "7", "--bias", "-1.5", *options)
+        self.assertEqual((status, err), (0, ""))
+        status, heard, err = self.run_command("onsets", wav)
+        self.assertEqual((status, err), (0, ""))
+        rows = list(csv.DictReader(io.StringIO(heard)))
+        self.assertEqual(set(rows[0]), {"time_s", "strength"})
+        self.assertGreater(len(rows), 0.9 * len(played.splitlines()))
+        status, out, err = self.run_command("analyse", self.drill, wav)
+        self.assertEqual((status, err), (0, ""))
+        found = json.loads(out)
+        self.assertEqual((found["source"]["kind"], found["source"]["by"]), ("sound", "bleed"))
+        self.assertAlmostEqual(found["source"]["clock_ppm"], 80, delta=5)
+        csv_file = self.write("take.csv", played)
+        direct = json.loads(self.run_command("analyse", self.drill, csv_file)[1])
+        self.assertIsNone(direct["source"])
+        for one, other in zip(found["silences"], direct["silences"], strict=True):
+            self.assertAlmostEqual(one["drift_ms"], other["drift_ms"], delta=3)
+        for arguments, said in (
+            (("onsets", self.drill), "the recording can't be read, allowed are WAV and FLAC"),
+            (("onsets", str(self.folder / "none.wav")), "No such file"),
+            (("analyse", self.drill, str(self.folder / "none.mid")), "No such file"),
+            (("simulate", self.drill, "--seed", "1", "--wav", wav, "--sound", "glass"), 'sound is "glass"'),
+        ):
+            status, _, err = self.run_command(*arguments)
+            self.assertEqual(status, 2)
+            self.assertIn(said, err)
+
     def test_render(self) -> None:
         for ending, start in (("wav", b"RIFF"), ("flac", b"fLaC"), ("mid", b"MThd")):
             out = self.folder / f"click.{ending}"

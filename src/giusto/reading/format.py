@@ -66,6 +66,18 @@ class Extra:
 
 
 @dataclass(frozen=True, slots=True)
+class Source:
+    """What the times of a recording made elsewhere rest on; ``docs/formats.md`` defines each field."""
+
+    kind: Literal["sound", "midi"]
+    zero_s: float
+    zero_ci95_ms: tuple[float, float]
+    clock_ppm: float | None
+    clock_ci95_ppm: tuple[float, float] | None
+    by: Literal["bleed", "notes"]
+
+
+@dataclass(frozen=True, slots=True)
 class Reading:
     """One take, as ``reading/1``; ``docs/formats.md`` defines each field."""
 
@@ -88,6 +100,7 @@ class Reading:
     fatigue: Fatigue | None = None
     places: list[BeatLean] | None = None
     missing: list[Missing] = field(default_factory=list)
+    source: Source | None = None
 
     def plain(self) -> dict[str, Any]:
         """Return the reading as what ``json.dumps`` takes."""

@@ -1,0 +1,119 @@
+"""Sound as one channel that can be read anywhere: a file, or samples in memory."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+from types import TracebackType
+from typing import Protocol
+
+import numpy as np
+import soundfile
+from numpy.typing import NDArray
+
+from giusto.arrays import FloatArray
+from giusto.errors import GiustoError
+
+LOWEST_HZ, HIGHEST_HZ = 8_000, 192_000  # ours: rates that an instrument can be heard at, and that are in use
+MOST_S, MOST_CHANNELS = 4 * 3600, 32  # ours
+FORMATS = ("WAV", "WAVEX", "RF64", "W64", "FLAC", "AIFF")
+
+
+class Sound(Protocol):
+    """One channel of sound."""
+
+    rate_hz: int
+    frames: int
+
+    def read(self, start: int, stop: int) -> FloatArray:
+        """Return samples, −1 to 1; silence outside of what there is."""
+
+
+@dataclass(frozen=True, slots=True)
+class Samples:
+    """Sound in memory.
+
+    Attributes
+    ----------
+    samples : array of float, shape (frames,)
+    rate_hz : int
+    """
+
+    samples: NDArray[np.floating]
+    rate_hz: int
+
+    @property
+    def frames(self) -> int:
+        """How many samples there are."""
+        return int(self.samples.size)
+
+    def read(self, start: int, stop: int) -> FloatArray:
+        """Return samples; silence outside of what there is."""
+        return _padded(self.samples[max(start, 0) : max(stop, 0)], start, stop)
+
+
+class SoundFile:
+    """A WAV or FLAC file of any bit depth, its channels as one; closed by ``with``.
+
+    Raises
+    ------
+    GiustoError
+        ``sound``, where it can't be read, is no sound of ours, or too long; with what it is and what is allowed.
+    """
+
+    def __init__(self, path: Path) -> None:
+        try:
+            self._file = soundfile.SoundFile(path)
+        except (soundfile.LibsndfileError, RuntimeError, TypeError) as error:
+            text = str(error).rpartition(": ")[2].rstrip(".")
+            raise GiustoError(f"the recording can't be read, allowed are WAV and FLAC: {text}", code="sound") from None
+        self.rate_hz, self.frames = self._file.samplerate, self._file.frames
+        if problem := self._problem():
+            self._file.close()
+            raise GiustoError(problem, code="sound")
+
+    def _problem(self) -> str:
+        if self._file.format not in FORMATS:
+            return f"the recording is {self._file.format}, allowed are WAV and FLAC"
+        if not LOWEST_HZ <= self.rate_hz <= HIGHEST_HZ:
+            return f"the recording has {self.rate_hz} samples a second, allowed are {LOWEST_HZ:,} to {HIGHEST_HZ:,}"
+        if self._file.channels > MOST_CHANNELS:
+            return f"the recording has {self._file.channels} channels, allowed are {MOST_CHANNELS}"
+        if self.frames > MOST_S * self.rate_hz:
+            return f"the recording lasts {self.frames / self.rate_hz:.0f} s, allowed are {MOST_S:,}"
+        return "" if self.frames else "the recording is empty"
+
+    def __enter__(self) -> SoundFile:
+        """Return the file itself."""
+        return self
+
+    def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, at: TracebackType | None) -> None:
+        """Close the file."""
+        self._file.close()
+
+    def read(self, start: int, stop: int) -> FloatArray:
+        """Return samples; silence outside of what there is, and where the file ends before it says.
+
+        Raises
+        ------
+        GiustoError
+            ``sound``, where it can't be read on.
+        """
+        first = min(max(start, 0), self.frames)
+        count = min(max(stop, 0), self.frames) - first
+        try:
+            self._file.seek(first)
+            found = self._file.read(max(count, 0), dtype="float32", always_2d=True)
+        except (soundfile.LibsndfileError, RuntimeError) as error:
+            raise GiustoError(
+                f"the recording can't be read at {first / self.rate_hz:.1f} s: {error}", code="sound"
+            ) from None
+        mono = found.mean(axis=1) if found.shape[1] > 1 else found[:, 0]
+        return _padded(np.nan_to_num(mono, nan=0.0, posinf=0.0, neginf=0.0), start, stop)
+
+
+def _padded(found: NDArray[np.floating], start: int, stop: int) -> FloatArray:
+    samples = np.zeros(stop - start)
+    at = max(-start, 0)
+    samples[at : at + found.size] = found[: samples.size - at]
+    return samples

@@ -1,0 +1,138 @@
+"""Recordings made elsewhere: time zero and the recorder's clock from the click's bleed, else by the notes."""
+
+from __future__ import annotations
+
+import io
+import tempfile
+from pathlib import Path
+from unittest import TestCase
+
+import mido
+import numpy as np
+import soundfile
+
+from giusto.arrays import FloatArray
+from giusto.errors import GiustoError
+from giusto.hearing.performance import chords_joined, performed
+from giusto.hearing.recording import Recording, heard, recorded
+from giusto.hearing.sound import Samples
+from giusto.reading import analyse
+from giusto.simulation.instrument import LEAD_S, Room, recording
+from giusto.simulation.player import Player, simulate
+from tests.drills import planned
+
+PLAN = planned(cycles=16)
+HAND = Player(bias_percent=-1.2, clock_percent=0.9, hand_ms=6.0, place_ms=-8.0)
+RATE_HZ = 44_100
+
+
+def heard_of(room: Room, seed: int = 3) -> tuple[Recording, FloatArray]:
+    """Return what is found in a recording, and when the notes were played."""
+    onsets_s = simulate(PLAN, HAND, seed=seed).onsets_s
+    return heard(Samples(recording(PLAN, onsets_s, room, seed=seed), RATE_HZ), PLAN), onsets_s
+
+
+def nearest_ms(found_s: FloatArray, truth_s: FloatArray) -> FloatArray:
+    """Return the distance of each played note to the nearest found one."""
+    return np.array([1000 * found_s[np.argmin(np.abs(found_s - at))] - 1000 * at for at in truth_s])
+
+
+class BleedTests(TestCase):
+    def test_time_zero_and_the_recorders_clock(self) -> None:
+        """±200 ppm to 5 ppm, time zero to 0.3 ms, with ranges that hold them."""
+        for ppm, delay_ms in ((80.0, 40.0), (-200.0, 0.0), (200.0, 250.0), (0.0, 12.5)):
+            with self.subTest(ppm=ppm):
+                found, _ = heard_of(Room("skin", -25.0, -60.0, delay_ms, ppm))
+                zero_s = (LEAD_S + delay_ms / 1000) * (1 + ppm * 1e-6)
+                line = found.line
+                self.assertEqual(line.by, "bleed")
+                assert line.ppm is not None
+                assert line.ppm_ci95 is not None
+                self.assertLess(abs(line.ppm - ppm), 5.0)
+                self.assertLess(abs(line.zero_s - zero_s), 0.0003)
+                self.assertLess(line.ppm_ci95[0] - 1, ppm)
+                self.assertGreater(line.ppm_ci95[1] + 1, ppm)
+
+    def test_notes_that_fall_on_clicks_are_found_and_the_click_is_none(self) -> None:
+        found, truth_s = heard_of(Room("wood", -20.0, -60.0, 40.0, 80.0))
+        errors = nearest_ms(found.notes.onset_s, truth_s)
+        self.assertGreaterEqual(float(np.mean(np.abs(errors) < 10)), 0.97)
+        self.assertLess(len(found.notes), 1.05 * truth_s.size)
+        self.assertLess(float(np.std(errors[np.abs(errors) < 10])), 1.0)
+
+    def test_the_reading_is_that_of_the_notes_as_they_were_played(self) -> None:
+        """A recording through loudspeaker and room, at another clock, and the notes themselves: within their ranges."""
+        found, truth_s = heard_of(Room("skin", -25.0, -60.0, 40.0, 120.0))
+        ours, theirs = analyse(PLAN, found.notes).reading, analyse(PLAN, truth_s).reading
+        self.assertEqual([one.outcome for one in ours.silences], [one.outcome for one in theirs.silences])
+        for one, other in zip(ours.silences, theirs.silences, strict=True):
+            assert one.drift_ms is not None
+            assert other.drift_ms is not None
+            self.assertAlmostEqual(one.drift_ms, other.drift_ms, delta=3.0)
+        self.assertAlmostEqual(ours.heard.mean_error_ms or 0.0, theirs.heard.mean_error_ms or 0.0, delta=1.0)
+
+    def test_without_bleed_the_notes_tell_and_what_they_cannot_is_left_out(self) -> None:
+        found, truth_s = heard_of(Room("skin", None, -60.0))
+        self.assertEqual((found.line.by, found.line.ppm), ("notes", None))
+        self.assertIn("your place with the click", found.remarks[0])
+        ours, theirs = analyse(PLAN, found.notes).reading, analyse(PLAN, truth_s).reading
+        for one, other in zip(ours.silences, theirs.silences, strict=True):
+            self.assertAlmostEqual(one.drift_ms or 0.0, other.drift_ms or 0.0, delta=3.0)
+
+    def test_a_recording_of_nothing_is_refused(self) -> None:
+        with self.assertRaisesRegex(GiustoError, "has 0 notes, allowed are 3 at least"):
+            heard(Samples(np.zeros(3 * RATE_HZ), RATE_HZ), PLAN)
+
+    def test_by_its_ending(self) -> None:
+        onsets_s = simulate(PLAN, HAND, seed=5).onsets_s
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "take.flac"
+            soundfile.write(path, recording(PLAN, onsets_s, Room("wood", -25.0), seed=5), RATE_HZ)
+            self.assertEqual(recorded(path, PLAN).source()["by"], "bleed")
+            path = Path(folder) / "take.mid"
+            path.write_bytes(midi(onsets_s + 2.0))
+            found = recorded(path, PLAN)
+        self.assertEqual((found.kind, found.line.by), ("midi", "notes"))
+        errors = nearest_ms(found.notes.onset_s, onsets_s)
+        self.assertLess(float(np.std(errors)), 1.5)  # MIDI's ticks
+
+
+class RoomTests(TestCase):
+    def test_what_is_out_of_range_is_refused(self) -> None:
+        for fields, said in (
+            ({"sound": "glass"}, 'sound is "glass", allowed are skin'),
+            ({"bleed_db": 3.0}, "bleed_db is 3, allowed are -80 to 0"),
+            ({"ppm": 900.0}, "ppm is 900"),
+            ({"delay_ms": -1.0}, "delay_ms is -1"),
+        ):
+            with self.assertRaisesRegex(GiustoError, said):
+                Room(**fields)  # type: ignore[arg-type]
+
+
+def midi(times_s: FloatArray) -> bytes:
+    """Return a performance as a MIDI file, written by mido."""
+    file = mido.MidiFile(ticks_per_beat=960)
+    track = mido.MidiTrack()
+    file.tracks.append(track)
+    last = 0
+    for at in np.round(times_s * 1920).astype(int).tolist():  # 120 quarters a minute
+        track.append(mido.Message("note_on", note=60, velocity=80, time=at - last))
+        track.append(mido.Message("note_off", note=60, velocity=0, time=0))
+        last = at
+    buffer = io.BytesIO()
+    file.save(file=buffer)
+    return buffer.getvalue()
+
+
+class PerformanceTests(TestCase):
+    def test_velocity_is_strength_and_a_chord_is_one_note(self) -> None:
+        found = performed(midi(np.array([0.0, 0.5, 0.51, 0.529, 1.0])))
+        np.testing.assert_allclose(found.onset_s, [0.0, 0.5, 1.0], rtol=0, atol=1e-3)
+        np.testing.assert_allclose(found.strength, 80 / 127, rtol=0, atol=1e-12)
+        apart = chords_joined(np.array([0.0, 0.0301]), np.array([0.1, 0.2]))
+        self.assertEqual(len(apart), 2)
+
+    def test_what_is_no_performance_is_refused(self) -> None:
+        for content, said in ((b"", "can't be read"), (b"MThd", "can't be read"), (midi(np.zeros(0)), "has no note")):
+            with self.assertRaisesRegex(GiustoError, said):
+                performed(content)
