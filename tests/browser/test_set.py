@@ -280,6 +280,7 @@ class EveryPageTests(ServedTestCase):
             "/you/",
             "/climb/",
             "/today/",
+            "/recording/?drill=two-heard-two-silent",
             "/weeks/",
             "/routine/",
             "/pieces/",

@@ -93,7 +93,7 @@ class Today:
     @property
     def is_closed(self) -> bool:
         """Whether the day was closed, or nothing is left of it."""
-        return self.row.closed_at is not None or (self.row.began_at is not None and self.next is None)
+        return self.row.closed_at is not None or self.next is None
 
 
 def today_of(player: Player, now: datetime) -> Today | None:

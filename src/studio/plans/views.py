@@ -78,7 +78,7 @@ def today(request: PlayerRequest) -> HttpResponse:
 def begin(request: PlayerRequest) -> HttpResponse:
     """Begin the day, or go on with it: from now on each take leads to the next."""
     player, now = request.user, timezone.now()
-    actions.change_day(player=player, day=timezone.localdate(), **({"began_at": now, "closed_at": None}))
+    actions.change_day(player=player, day=timezone.localdate(), began_at=now, closed_at=None)
     found = today_of(player, now)
     following = found.next if found else None
     return redirect(following.item.url if following and following.item.url else "plan:today")

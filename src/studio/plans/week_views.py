@@ -177,8 +177,7 @@ def _slots(
     """Return the slots of each day from today on; what is past is what was played."""
     found: defaultdict[date, list[Slot]] = defaultdict(list)
     start = max(monday, today)
-    if days := (monday + timedelta(weeks=WEEKS) - start).days:
-        days = max(days, 0)
+    days = (monday + timedelta(weeks=WEEKS) - start).days
     if days > 0:
         ahead = [day for day in chosen if day >= today]
         for slot in plan(core, start=start, days=days, chosen=ahead, practised=keys):

@@ -24,7 +24,7 @@ from studio.progress.held import held, own_takes
 from studio.progress.weekly import figures, rows_of
 from studio.progress.words import course_words, held_words
 
-MOST_WORKED, MOST_SAID = 14, 3
+MOST_WORKED, MOST_SAID, MOST_NOTES = 14, 3, 5
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,7 +107,7 @@ def month_of(player: Player, first: date) -> Month:
         more=max(len(rows) - MOST_WORKED, 0),
         says=_says(player, first, end),
         goals=_goals(player, first, end),
-        notes=list(notes[:6]),
+        notes=list(notes[:MOST_NOTES]),
     )
 
 

@@ -81,4 +81,15 @@ def stamped(take: Take) -> tuple[Played, tuple[str, ...]]:
     return notes, (STUMBLED.format(clocks.stumbled_ms),) if clocks.stumbled_ms >= STUMBLE_MS else ()
 
 
-SOURCES: dict[Take.Input, TakeSource] = {Take.Input.KEYS: stamped, Take.Input.SIMULATED: stamped}
+def recorded(take: Take) -> tuple[Played, tuple[str, ...]]:
+    """Return the notes of a recording, which were in drill time when they were kept, and what their times rest on."""
+    notes, remarks = stamped(take)
+    told = str(take.device.get("remark") or "")
+    return notes, (*remarks, told) if told else remarks
+
+
+SOURCES: dict[Take.Input, TakeSource] = {
+    Take.Input.KEYS: stamped,
+    Take.Input.SIMULATED: stamped,
+    Take.Input.RECORDING: recorded,
+}

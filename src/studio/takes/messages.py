@@ -37,7 +37,7 @@ class Begin(_Message):
 
     drill: dict[str, Any]
     origin: Annotated[Text, Field(max_length=80)] = ""
-    input: Literal["keys", "simulated"]
+    input: Literal["keys", "simulated", "recording"]
     simulated: SimulatedBy | None = None
     device: Annotated[dict[Text, Text | float | bool | None], Field(max_length=20)] = {}
     zero_audio_s: AudioSeconds

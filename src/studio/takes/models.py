@@ -83,6 +83,7 @@ class Take(models.Model):
     class Input(models.TextChoices):
         KEYS = "keys", "keys and touch"
         SIMULATED = "simulated", "simulated player"
+        RECORDING = "recording", "a recording"
 
     class Ended(models.TextChoices):
         NOT_YET = "", "still playing"
