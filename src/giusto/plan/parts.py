@@ -46,7 +46,7 @@ def next_part(parts: Sequence[Part]) -> int | None:
     -----
     Common practice. The key that was not played for longest, so that each comes once before any comes twice; within
     it the section that stands lowest; within that the harder hand, which is the one that stands lower, and both
-    together only while each alone is secure above what they hold together.
+    together only while each alone is secure above what they hold together. Of two hands alike, the one that rested longer.
 
     Examples
     --------
@@ -80,4 +80,4 @@ def _hand(parts: Sequence[Part], left: list[int], key: str, section: str) -> int
     if together is not None and (lowest is None or lowest > parts[together].secure):
         return together
     alone = [index for index in left if index != together]
-    return min(alone, key=lambda index: parts[index].secure) if alone else left[0]
+    return min(alone, key=lambda index: (parts[index].secure, parts[index].played or date.min)) if alone else left[0]

@@ -22,6 +22,10 @@ class PartTests(TestCase):
         climbed = Part("right", "", "", 5, 5, is_done=True)
         self.assertEqual(next_part([left, climbed, Part("together", "", "", 2, 2)]), 0)
 
+    def test_of_two_hands_alike_the_one_that_rested_longer(self) -> None:
+        left, right = Part("left", "", "", 2, 1, played=DAYS[5]), Part("right", "", "", 2, 1, played=DAYS[4])
+        self.assertEqual(next_part([left, right, Part("together", "", "", 2, 1, played=DAYS[1])]), 1)
+
     def test_the_weakest_section_of_the_key_that_was_not_played_for_longest(self) -> None:
         parts = [
             Part("", "C", "first line", 1, 2, played=DAYS[3]),
