@@ -46,7 +46,8 @@ def next_part(parts: Sequence[Part]) -> int | None:
     -----
     Common practice. The key that was not played for longest, so that each comes once before any comes twice; within
     it the section that stands lowest; within that the harder hand, which is the one that stands lower, and both
-    together only while each alone is secure above what they hold together. Of two hands alike, the one that rested longer.
+    together only while each alone is secure above what they hold together. Of two hands alike, the one that rested
+    longer.
 
     Examples
     --------
