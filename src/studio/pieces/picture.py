@@ -72,6 +72,7 @@ class Circle:
     x: float
     y: float
     label: str
+    url: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -173,7 +174,6 @@ def _places(piece: Piece, bars: dict[str, Bar], found: Sequence[Lean], columns: 
         share = _across(piece, bars, one.bar, float(parse(one.position)))
         y = TOP + (one.bar - piece.first_bar + share) * row_h
         side = ("early" if one.gain_ms < 0 else "late") if one.leans else ""
-        near = f"{max(one.bar - 1, piece.first_bar)}-{min(one.bar + 1, piece.last_bar)}"
         label = f"bar {one.bar}, beat {one.position}: {signed_ms(one.gain_ms)}"
         drawn.append(
             Place(
@@ -182,7 +182,7 @@ def _places(piece: Piece, bars: dict[str, Bar], found: Sequence[Lean], columns: 
                 zero=columns.lean_x,
                 side=side,
                 label=f"{label}, in {one.takes} takes",
-                url=f"?around={near}#spot" if side else "",
+                url=_around(piece, one.bar) if side else "",
             )
         )
     return drawn
@@ -192,7 +192,13 @@ def _circle(piece: Piece, bars: dict[str, Bar], mark: Mark, columns: Columns, ro
     share = _across(piece, bars, mark.bar, mark.beat - 1)
     y = TOP + (mark.bar - piece.first_bar + 0.52) * row_h
     label = f"marked: {mark.get_sort_display()}, bar {mark.bar}, beat {mark.beat}"
-    return Circle(round(columns.sheet_x + share * columns.sheet_w, 1), round(y, 1), label)
+    x = round(columns.sheet_x + share * columns.sheet_w, 1)
+    return Circle(x, round(y, 1), label, _around(piece, mark.bar))
+
+
+def _around(piece: Piece, bar: int) -> str:
+    """Return the address that offers an exercise of the bars around a place."""
+    return f"?around={max(bar - 1, piece.first_bar)}-{min(bar + 1, piece.last_bar)}#spot"
 
 
 def _lanes(stretches: Sequence[Standing]) -> dict[int, int]:

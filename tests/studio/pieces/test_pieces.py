@@ -134,7 +134,10 @@ class PieceTests(TestCase):
         self.client.post(f"{address}mark/", {"bar": "2", "beat": "3", "sort": "rush", "note": "every time"})
         page = self.client.get(address)
         self.assertContains(page, "Bar 2, beat 3: I rush, every time")
-        self.assertEqual(len(page.context["pictures"][0].circles), 1)
+        circle = page.context["pictures"][0].circles[0]
+        self.assertEqual(circle.url, "?around=1-3#spot")
+        around = self.client.get(f"{address}{circle.url.removesuffix('#spot')}")
+        self.assertEqual(around.context["around"], ("1", "3"))
         answer = self.client.post(f"{address}spot/", {"first": "2", "last": "3"}, follow=True)
         self.assertContains(answer, "The join of bars 2 and 3")  # it is there already
         answer = self.client.post(f"{address}spot/", {"first": "2", "last": "4"}, follow=True)
