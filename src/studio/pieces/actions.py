@@ -15,13 +15,13 @@ from studio.accounts.policies import require
 from studio.exercises.models import Exercise
 from studio.ladders.actions import refuse_too_many, start_ladder
 from studio.ladders.models import Ladder
+from studio.ladders.parts import HANDS
 from studio.pieces.models import Mark, Piece, Stretch
 from studio.pieces.music import STEP_BPM, ladder_for, passage_of, spread_limit
 from studio.pieces.policies import may_change, may_keep
 from studio.pieces.standing import Standing
 
 MAX_PIECES, MAX_MARKS = 200, 500  # ours
-HANDS = ("left", "right", "together")
 
 
 class PieceError(ValueError):

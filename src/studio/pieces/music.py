@@ -117,7 +117,7 @@ def _practised(made: Drill, click: str, cycles: int) -> Drill:
     beats = made.cycle.beats * cycles
     rounds = max(FEWEST_ROUNDS, ceil(LEAST_BEATS / beats))
     if click == Piece.Click.ALTERNATE:
-        rounds += 1 + rounds % 2  # an even number, and one more of each
+        rounds += 1 + rounds % 2  # an odd number: it ends with the click, and every time alone is landed on one
         plain["clicks"]["silence"] = {"kind": "fixed", "heard": cycles, "silent": cycles}
     elif click == Piece.Click.BARS:
         starts = [1 + sum(made.cycle.grouping[:group]) for group in range(len(made.cycle.grouping))]

@@ -67,6 +67,17 @@ class PieceTests(TestCase):
                 self.assertEqual((passage.drill.part, passage.drill.cycle), (once.part, once.cycle))
                 self.assertGreaterEqual(rounds, 3)
 
+    def test_once_with_the_click_and_once_alone_ends_with_the_click(self) -> None:
+        """Every time alone is landed on a click; a longer stretch goes through fewer times, never under three."""
+        piece = self.keep(click="alternate")
+        for stretch in piece.stretches.all():
+            drill = passage_of(piece, stretch).drill
+            heard = drill.clicks.silence.heard
+            self.assertEqual(drill.clicks.silence.silent, heard)
+            rounds, rest = divmod(drill.cycles, heard)
+            self.assertEqual((rest, rounds % 2), (0, 1))
+            self.assertGreaterEqual(rounds, 3)
+
     def test_from_the_score_to_a_passage_that_is_secure_at_its_goal(self) -> None:
         piece = self.keep(goal_bpm="84", found_bpm="100", school="after")
         moment = SIX
