@@ -5,7 +5,6 @@ from __future__ import annotations
 import argparse
 import json
 import sys
-from dataclasses import replace
 from pathlib import Path
 
 from console.files import read_notes, read_schedule
@@ -25,12 +24,12 @@ def run(chosen: argparse.Namespace) -> None:
     plan = read_schedule(chosen.drill)
     if Path(chosen.take).suffix.lower() in RECORDED:
         from giusto.hearing.recording import recorded
-        from giusto.reading import Source, analyse
+        from giusto.reading import analyse
+        from giusto.reading.recorded import of_recording
 
         Path(chosen.take).open("rb").close()  # where it is not there, the system says so better than a library
         recording = recorded(Path(chosen.take), plan)
-        read = analyse(plan, recording.notes).reading
-        read = replace(read, source=Source(**recording.source()), notes=[*recording.remarks, *read.notes])
+        read = of_recording(analyse(plan, recording.notes).reading, recording)
     else:
         notes = read_notes(chosen.take)
         from giusto.reading.analyse import analyse as analyse_notes  # scipy takes a third of a second

@@ -1,4 +1,4 @@
-"""``./giusto start``: database, migrations, demo data, web server; all ended by Ctrl-C."""
+"""``./giusto start``: database, migrations, demo data, web server, worker; all ended by Ctrl-C."""
 
 from __future__ import annotations
 
@@ -15,6 +15,7 @@ from typing import TextIO
 from launch import backup, web
 from launch.cluster import Cluster
 from launch.place import LOG, OWN, ROOT, fail, held, say, write_whole
+from launch.work import Worker, make_room
 
 RESPAWNS, RESPAWN_WINDOW_S = 5, 60.0
 
@@ -31,7 +32,7 @@ def main() -> None:
     web.end_orphan()
     port = web.chosen_port()
     cluster = Cluster(OWN / "cluster")
-    server = reader = None
+    server = worker = reader = None
     try:
         with held(OWN / "database.lock", "another ./giusto command uses the database: waiting until it ends"):
             cluster.start()
@@ -47,11 +48,15 @@ def main() -> None:
             lock.flush()
             say(f"ready at {server.address}  (Ctrl-C ends it)")
             reader = read_what_waits(environment)
-        _watch(cluster, server, stopping)
+            worker = Worker(environment)
+            worker.start()
+        _watch({"database": cluster, "web server": server, "worker": worker}, stopping)
     finally:
         if reader:
             reader.terminate()
             reader.wait()
+        if worker:
+            worker.stop()
         if server:
             server.stop()
         cluster.stop()
@@ -76,6 +81,7 @@ def prepare(cluster: Cluster, environment: dict[str, str]) -> None:
     from django.core.management import call_command
     from django.db import connection
 
+    make_room()
     call_command("demo", "--if-new", stdout=sys.stderr)
     call_command("collectstatic", verbosity=0, interactive=False, ignore_patterns=["ext", "htmax*"])
     connection.close()
@@ -118,12 +124,12 @@ def read_what_waits(environment: dict[str, str]) -> subprocess.Popen[bytes]:
         )
 
 
-def _watch(cluster: Cluster, server: web.Web, stopping: threading.Event) -> None:
+def _watch(parts: dict[str, Cluster | web.Web | Worker | None], stopping: threading.Event) -> None:
     """Start again what dies, until told to stop; give up on what dies again and again."""
     deaths: list[float] = []
     while not stopping.wait(0.2):
-        for name, part in (("database", cluster), ("web server", server)):
-            if part.process is None or part.process.poll() is None:
+        for name, part in parts.items():
+            if part is None or part.process is None or part.process.poll() is None:
                 continue
             deaths = [at for at in deaths if time.monotonic() - at < RESPAWN_WINDOW_S] + [time.monotonic()]
             if len(deaths) > RESPAWNS:

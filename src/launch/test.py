@@ -125,6 +125,7 @@ def _tests(runs: list[list[str]]) -> int:
                 "OPENBLAS_NUM_THREADS": "1",  # two tests at a time use two processors
                 "DJANGO_SETTINGS_MODULE": "studio.settings.test",
                 "GIUSTO_SECRET_KEY": "for tests only",
+                "GIUSTO_MEDIA_ROOT": f"{folder}/media",
                 "PYTHONPATH": f"{ROOT / 'src'}{os.pathsep}{ROOT}",
             }
             commands = [[sys.executable, "-m", "django", "test", "--timing", *run] for run in runs]

@@ -32,7 +32,8 @@ class GuardMiddleware:
         if foreign and request.headers.get("Sec-Fetch-Mode") != "navigate":
             return HttpResponse("Not from another site.", status=403, content_type="text/plain")
         size = int(length) if (length := request.headers.get("Content-Length", "")).isdecimal() else 0
-        if size > settings.MAX_BODY_BYTES:
-            text = TOO_LARGE.format(size, settings.MAX_BODY_BYTES)
+        most = settings.MAX_RECORDING_BYTES if request.path == "/recording/" else settings.MAX_BODY_BYTES
+        if size > most:
+            text = TOO_LARGE.format(size, most)
             return HttpResponse(text, status=413, content_type="text/plain")
         return None

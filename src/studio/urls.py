@@ -16,6 +16,8 @@ urlpatterns = [
     path("progress/", include("studio.progress.urls")),
     path("pieces/", include("studio.pieces.urls")),
     path("reach/", include("studio.reach.urls")),
+    path("heard/", include("studio.hearing.urls")),
+    path("recording/", include("studio.recordings.urls")),
     path("", include("studio.takes.urls")),
     path("", include("studio.readings.urls")),
 ]

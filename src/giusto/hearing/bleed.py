@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -43,7 +44,9 @@ class Line:
     ppm : float or None
         How much faster the recorder's clock runs, in millionths; None where it can't be told.
     ppm_ci95 : (float, float) or None
-    by : {"bleed", "notes"}
+    by : {"bleed", "count", "notes", "clock", "file"}
+        The click that is heard; notes of the count-in; notes alone; the clock of the machine that plays and hears; a
+        file that is in drill time already.
     alike : float
         For bleed, the share of the scheduled clicks that were found.
     """
@@ -69,8 +72,19 @@ class Line:
         return self.zero_s + drill_s * self.rate
 
 
-def find_click(sound: Sound, plan: Schedule) -> Line | None:
+def find_click(
+    sound: Sound, plan: Schedule, *, voices: Iterable[str] = VOICES, zero_s: Range | None = None
+) -> Line | None:
     """Return where the clicks of a drill are heard in a recording; None where they are not.
+
+    Parameters
+    ----------
+    sound : Sound
+    plan : Schedule
+    voices : iterable of str
+        Sounds that the click may have.
+    zero_s : (float, float), optional
+        Between which times of the recording the drill's time zero lies, where that is known.
 
     Notes
     -----
@@ -79,24 +93,45 @@ def find_click(sound: Sound, plan: Schedule) -> Line | None:
     all of them, by least absolute error first, gives time zero and the recorder's clock.
     """
     clicks_s = plan.seconds(plan.clicks.tick)
-    if clicks_s.size < FEWEST_CLICKS:
-        return None
-    best: tuple[float, Line, _Click] | None = None
-    for voice in VOICES:
-        click = _Click.of(voice, sound.rate_hz)
-        starts = {start for curve in click.curves(sound) for start in _rough(curve, sound.rate_hz, clicks_s)}
-        for start_s in sorted(starts):
-            line = _line(sound, click, _some(clicks_s, TRIED), start_s)
-            fit = _fit(sound, click, line.recorded_s(_some(clicks_s, TRIED))) if line else 0.0
-            if line and (best is None or fit > best[0]):
-                best = fit, line, click
-    if best is None:
-        return None
-    return _line(sound, best[2], _some(clicks_s, MOST_TIMED), best[1].zero_s) or best[1]
+    found = placed(sound, clicks_s, voices=voices, zero_s=zero_s)
+    return (
+        _line(*found.click.timed(sound, _some(clicks_s, MOST_TIMED), found.line.zero_s)) or found.line
+        if found
+        else None
+    )
 
 
 @dataclass(frozen=True, slots=True)
-class _Click:
+class Placed:
+    """Where clicks lie in a recording, and by which sound they were found."""
+
+    line: Line
+    click: Click
+
+
+def placed(
+    sound: Sound, clicks_s: FloatArray, *, voices: Iterable[str] = VOICES, zero_s: Range | None = None
+) -> Placed | None:
+    """Return where clicks at known times lie in a recording; None where they are not heard (``find_click``)."""
+    if zero_s:
+        within = (clicks_s + zero_s[0] > 0) & (clicks_s + zero_s[1] < sound.frames / sound.rate_hz)
+        clicks_s = clicks_s[within]
+    if clicks_s.size < FEWEST_CLICKS:
+        return None
+    best, found = 0.0, None
+    for voice in voices:
+        click = Click.of(voice, sound.rate_hz)
+        starts = {start for curve in click.curves(sound) for start in _rough(curve, sound.rate_hz, clicks_s, zero_s)}
+        for start_s in sorted(starts):
+            line = _line(*click.timed(sound, _some(clicks_s, TRIED), start_s))
+            fit = _fit(sound, click, line.recorded_s(_some(clicks_s, TRIED))) if line else 0.0
+            if line and (found is None or fit > best):
+                best, found = fit, Placed(line, click)
+    return found
+
+
+@dataclass(frozen=True, slots=True)
+class Click:
     """A click's sound in its own band, and how to look for it."""
 
     samples: FloatArray
@@ -104,7 +139,7 @@ class _Click:
     rate_hz: int
 
     @classmethod
-    def of(cls, voice: str, rate_hz: int) -> _Click:
+    def of(cls, voice: str, rate_hz: int) -> Click:
         """Return the click of a voice."""
         low, high = (share * VOICES[voice].pitch_hz for share in BAND)
         band = butter(2, (low, min(high, 0.45 * rate_hz)), "bandpass", fs=rate_hz, output="sos")
@@ -127,6 +162,19 @@ class _Click:
         power = np.maximum(squares[length:] - squares[:-length], 1e-12)
         return match, match / np.sqrt(power * np.sum(self.samples**2))
 
+    def timed(self, sound: Sound, clicks_s: FloatArray, start_s: float) -> tuple[FloatArray, FloatArray, float]:
+        """Return which clicks are found about a place of time zero, when they are heard, and the share found."""
+        rate, near = sound.rate_hz, round(NEAR_S * sound.rate_hz)
+        at_s, found_s = [], []
+        for click_s in clicks_s.tolist():
+            middle = round((start_s + click_s) * rate)
+            match, alike = self.at(sound, middle - near, middle + near)
+            peak = int(np.argmax(match))
+            if alike[peak] >= LEAST_ALIKE and 0 < peak < match.size - 1:
+                at_s.append(click_s)
+                found_s.append((middle - near + peak + _between(match[peak - 1 : peak + 2])) / rate)
+        return np.array(at_s), np.array(found_s), len(found_s) / clicks_s.size
+
 
 def _some(clicks_s: FloatArray, most: int) -> FloatArray:
     """Return clicks spread evenly over all of them."""
@@ -143,8 +191,10 @@ def _resampled(voice: str, rate_hz: int) -> FloatArray:
     return np.interp(np.arange(count) / rate_hz, np.arange(samples.size) / known, samples)
 
 
-def _rough(curve: FloatArray, rate_hz: int, clicks_s: FloatArray) -> list[float]:
+def _rough(curve: FloatArray, rate_hz: int, clicks_s: FloatArray, zero_s: Range | None) -> list[float]:
     """Return where drill time zero may lie, to some ms: where the schedule fits best, and the next best places."""
+    first_s = float(clicks_s[0])
+    clicks_s = clicks_s - first_s
     step = rate_hz / GRID_HZ
     edges = (np.arange(int(curve.size / step) + 1) * step).astype(np.int64)
     peaks = np.maximum.reduceat(np.maximum(curve, 0.0), edges[edges < curve.size])
@@ -153,32 +203,27 @@ def _rough(curve: FloatArray, rate_hz: int, clicks_s: FloatArray) -> list[float]
     train = np.zeros(round(min(float(clicks_s[-1]), ROUGH_MOST_S) * GRID_HZ) + 1)
     train[np.round(clicks_s[clicks_s <= ROUGH_MOST_S] * GRID_HZ).astype(np.int64)] = 1.0
     fit = correlate(wide - wide.mean(), train, mode="full", method="fft")
+    if zero_s:
+        at_s = (np.arange(fit.size) - train.size + 1) / GRID_HZ - first_s
+        fit[(at_s < zero_s[0]) | (at_s > zero_s[1])] = -np.inf
     found = []
     for _ in range(CANDIDATES):
         best = int(np.argmax(fit))
-        found.append((best - train.size + 1) / GRID_HZ)
+        if fit[best] == -np.inf:
+            break
+        found.append((best - train.size + 1) / GRID_HZ - first_s)
         fit[max(best - APART, 0) : best + APART] = -np.inf
     return found
 
 
-def _line(sound: Sound, click: _Click, clicks_s: FloatArray, start_s: float) -> Line | None:
-    """Return a line through the clicks that are found about a place of time zero; None where they are too few."""
-    rate, near = sound.rate_hz, round(NEAR_S * sound.rate_hz)
-    at_s, found_s = [], []
-    for click_s in clicks_s.tolist():
-        middle = round((start_s + click_s) * rate)
-        match, alike = click.at(sound, middle - near, middle + near)
-        peak = int(np.argmax(match))
-        if alike[peak] >= LEAST_ALIKE and 0 < peak < match.size - 1:
-            at_s.append(click_s)
-            found_s.append((middle - near + peak + _between(match[peak - 1 : peak + 2])) / rate)
-    share = len(found_s) / clicks_s.size
-    if len(found_s) < FEWEST_CLICKS or share < LEAST_FOUND:
+def _line(at_s: FloatArray, found_s: FloatArray, share: float) -> Line | None:
+    """Return a line through the clicks that were found about a place of time zero; None where they are too few."""
+    if at_s.size < FEWEST_CLICKS or share < LEAST_FOUND:
         return None
-    slope, zero, kept, sd = _robust(np.array(at_s), np.array(found_s))
+    slope, zero, kept, sd = _robust(at_s, found_s)
     if sd > MOST_SD_S or kept.sum() < FEWEST_CLICKS or kept.mean() < LEAST_KEPT:
         return None
-    x = np.array(at_s)[kept]
+    x = at_s[kept]
     spread = float(np.sum((x - x.mean()) ** 2))
     ppm = 1e6 * (slope - 1)
     if abs(ppm) > MOST_PPM or spread == 0:
@@ -188,7 +233,7 @@ def _line(sound: Sound, click: _Click, clicks_s: FloatArray, start_s: float) -> 
     return Line(zero, (zero - half_s, zero + half_s), ppm, (ppm - half, ppm + half), "bleed", round(share, 3))
 
 
-def _fit(sound: Sound, click: _Click, places_s: FloatArray) -> float:
+def _fit(sound: Sound, click: Click, places_s: FloatArray) -> float:
     """Return how much of a schedule is heard where a line puts it; a click that is not there counts against it."""
     near = round(SURE_S * sound.rate_hz)
     frames = np.round(places_s * sound.rate_hz).astype(np.int64).tolist()

@@ -41,24 +41,24 @@ def performed(content: bytes) -> Played:
         raise GiustoError(f"the MIDI file can't be read: {told}", code="midi") from None
     if not times:
         raise GiustoError("the MIDI file has no note", code="midi")
-    return chords_joined(np.array(times), np.array(strengths))
+    return as_chords(notes_of(times, strength=strengths))
 
 
-def chords_joined(times_s: np.ndarray, strengths: np.ndarray) -> Played:
+def as_chords(notes: Played) -> Played:
     """Return notes with those that come within 30 ms of a chord's first one as one, as strong as the strongest.
 
     Examples
     --------
-    >>> chords_joined(np.array([0.0, 0.01, 0.5]), np.array([0.4, 0.9, 0.5])).strength.tolist()
+    >>> as_chords(notes_of([0.0, 0.01, 0.5], strength=[0.4, 0.9, 0.5])).strength.tolist()
     [0.9, 0.5]
     """
-    order = np.argsort(times_s, kind="stable")
-    kept_s: list[float] = []
-    kept: list[float] = []
-    for at, strength in zip(times_s[order].tolist(), strengths[order].tolist(), strict=True):
-        if kept_s and at - kept_s[-1] < CHORD_S:
-            kept[-1] = max(kept[-1], strength)
+    first: list[int] = []
+    strongest: list[float] = []
+    for index, (at, strength) in enumerate(zip(notes.onset_s.tolist(), notes.strength.tolist(), strict=True)):
+        if first and at - notes.onset_s[first[-1]] < CHORD_S:
+            strongest[-1] = float(np.fmax(strongest[-1], strength))
         else:
-            kept_s.append(at)
-            kept.append(strength)
-    return notes_of(kept_s, strength=kept)
+            first.append(index)
+            strongest.append(strength)
+    kept = notes.where(np.array(first, dtype=np.int64))
+    return notes_of(kept.onset_s, strength=strongest, source=kept.source, label=kept.label)

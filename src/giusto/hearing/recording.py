@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -9,19 +10,29 @@ from typing import Any
 import numpy as np
 
 from giusto.arrays import FloatArray
+from giusto.click.voice import VOICES
 from giusto.errors import GiustoError
-from giusto.hearing.bleed import Line, WithoutClick, find_click
+from giusto.hearing.bleed import ROUGH_MOST_S, Line, WithoutClick, find_click
 from giusto.hearing.onsets import onsets
-from giusto.hearing.sound import Sound, SoundFile
+from giusto.hearing.sound import Sound, SoundFile, Watched
+from giusto.notes.csv_file import parse_notes
 from giusto.notes.match import match
 from giusto.notes.record import Played, notes_of
+from giusto.ranges import Z95
 from giusto.schedule import Schedule
 
 FEWEST_NOTES = 3
+PASSES = 2.6  # ours: how often a sound is read in all, once its click is found
 FIRST_NOTES = 8  # ours: as many of the first notes may be the first that was asked for
-NO_BLEED = (
-    "the click is not heard in the recording: time zero is where the notes fit best, so that your place with the click"
-    " is not known, and the recorder’s clock counts as right"
+COUNT_NEAR = 0.2  # ours: of a beat, how near a note of the count-in is to its click
+BEFORE_S, AFTER_S = 1.0, 2.0  # ours: before the drill's time zero and after its end notes still belong to it
+BY_NOTES = (
+    "the click is not heard in the recording: time zero is where the notes fit the asked tempo best, so that your place"
+    " with the click is not known and is left out, and the recorder’s clock counts as right"
+)
+BY_COUNT = (
+    "the click is not heard in the recording: time zero is the count-in that you played, so that your place with the"
+    " click is not known and is left out, and the recorder’s clock counts as right"
 )
 
 
@@ -33,7 +44,7 @@ class Recording:
     ----------
     notes : Played
     line : Line
-    kind : {"sound", "midi"}
+    kind : {"sound", "midi", "notes"}
     remarks : tuple of str
     """
 
@@ -55,27 +66,43 @@ class Recording:
         }
 
 
-def recorded(path: Path, plan: Schedule) -> Recording:
+def recorded(path: Path, plan: Schedule, *, told: Callable[[float], None] = lambda share: None) -> Recording:
     """Return the notes of a recording of a drill.
 
     Parameters
     ----------
     path : Path
-        WAV, FLAC or a Standard MIDI File, by its ending.
+        WAV, FLAC, a Standard MIDI File, or the CSV of its onsets, by its ending.
     plan : Schedule
+    told : callable
+        Called now and then with the share of the work that is done, 0 to 1; what it raises ends the work.
 
     Raises
     ------
     GiustoError
         Where it can't be read, or nothing in it can be a take of the drill.
     """
-    if path.suffix.lower() in (".mid", ".midi"):
+    ending = path.suffix.lower()
+    if ending in (".mid", ".midi"):
         from giusto.hearing.performance import performed
 
         notes = performed(path.read_bytes())
         return _by_notes(notes.onset_s, notes.strength, plan, kind="midi")
+    if ending == ".csv":
+        return listed(parse_notes(path.read_bytes()), plan)
     with SoundFile(path) as sound:
-        return heard(sound, plan)
+        work = PASSES * sound.frames + len(VOICES) * min(sound.frames, round(ROUGH_MOST_S * sound.rate_hz))
+        return heard(Watched(sound, lambda frames: told(min(frames / work, 1.0))), plan)
+
+
+def listed(notes: Played, plan: Schedule) -> Recording:
+    """Return the onsets of a file: in drill time as they stand, or moved where only that makes a take of them."""
+    if not len(notes):
+        raise GiustoError("the file has no onsets", code="notes")
+    line = Line(0.0, (0.0, 0.0), None, None, "file")
+    if 2 * match(plan, notes.onset_s).asked.size >= len(notes) or len(notes) < FEWEST_NOTES:
+        return Recording(notes, line, "notes", ())
+    return _by_notes(notes.onset_s, notes.strength, plan, kind="notes")
 
 
 def heard(sound: Sound, plan: Schedule) -> Recording:
@@ -86,7 +113,7 @@ def heard(sound: Sound, plan: Schedule) -> Recording:
         return _by_notes(found.onset_s, found.strength, plan, kind="sound")
     found = onsets(WithoutClick(sound, line, plan))
     times = line.drill_s(found.onset_s)
-    near = (times > -1.0) & (times < float(plan.seconds(plan.end_tick)) + 2.0)
+    near = (times > -BEFORE_S) & (times < float(plan.seconds(plan.end_tick)) + AFTER_S)
     return Recording(notes_of(times[near], strength=found.strength[near]), line, "sound", ())
 
 
@@ -96,15 +123,33 @@ def _by_notes(onset_s: FloatArray, strength: FloatArray, plan: Schedule, *, kind
     if onset_s.size < FEWEST_NOTES or not asked_s.size:
         problem = f"the recording has {onset_s.size} notes, allowed are {FEWEST_NOTES} at least"
         raise GiustoError(problem, code="notes")
-    zeros = [float(first - asked_s[0]) for first in onset_s[:FIRST_NOTES]]
-    zero = max(zeros, key=lambda one: match(plan, onset_s - one).asked.size)
+    counts_s = plan.seconds(plan.clicks.tick[plan.kinds == "count"])
+    zeros = [float(first - one) for first in onset_s[:FIRST_NOTES] for one in (asked_s[0], *counts_s[:1])]
+
+    def fits(zero_s: float) -> int:
+        counted = counts_s.size if _is_counted(onset_s - zero_s, counts_s, plan) else 0
+        return int(match(plan, onset_s - zero_s).asked.size) + counted
+
+    zero = max(zeros, key=fits)
+    is_counted = _is_counted(onset_s - zero, counts_s, plan)
     for _ in range(3):
         found = match(plan, onset_s - zero)
         if found.asked.size:
             zero += float(np.median(onset_s[found.played] - zero - asked_s[found.asked]))
     found = match(plan, onset_s - zero)
     errors = onset_s[found.played] - zero - asked_s[found.asked]
-    half = 1.96 * float(np.std(errors)) / max(np.sqrt(errors.size), 1.0) if errors.size else 0.0
-    line = Line(zero, (zero - half, zero + half), None, None, "notes")
+    if is_counted:
+        counted_s = onset_s[: counts_s.size] - counts_s
+        zero, errors = float(np.mean(counted_s)), counted_s - float(np.mean(counted_s))
+    half = Z95 * float(np.std(errors)) / max(np.sqrt(errors.size), 1.0) if errors.size else 0.0
+    line = Line(zero, (zero - half, zero + half), None, None, "count" if is_counted else "notes")
     strengths = None if np.all(np.isnan(strength)) else strength
-    return Recording(notes_of(onset_s - zero, strength=strengths), line, kind, (NO_BLEED,))
+    notes = notes_of(onset_s - zero, strength=strengths)
+    return Recording(notes, line, kind, (BY_COUNT if is_counted else BY_NOTES,))
+
+
+def _is_counted(times_s: FloatArray, counts_s: FloatArray, plan: Schedule) -> bool:
+    """Return whether the first notes are the count-in, played along."""
+    if not counts_s.size or times_s.size < counts_s.size:
+        return False
+    return bool(np.all(np.abs(times_s[: counts_s.size] - counts_s) <= COUNT_NEAR * plan.beat_s))

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, field
 from pathlib import Path
 from types import TracebackType
 from typing import Protocol
@@ -22,8 +23,13 @@ FORMATS = ("WAV", "WAVEX", "RF64", "W64", "FLAC", "AIFF")
 class Sound(Protocol):
     """One channel of sound."""
 
-    rate_hz: int
-    frames: int
+    @property
+    def rate_hz(self) -> int:
+        """Samples a second."""
+
+    @property
+    def frames(self) -> int:
+        """How many samples there are."""
 
     def read(self, start: int, stop: int) -> FloatArray:
         """Return samples, −1 to 1; silence outside of what there is."""
@@ -89,6 +95,10 @@ class SoundFile:
 
     def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, at: TracebackType | None) -> None:
         """Close the file."""
+        self.close()
+
+    def close(self) -> None:
+        """Close the file."""
         self._file.close()
 
     def read(self, start: int, stop: int) -> FloatArray:
@@ -110,6 +120,34 @@ class SoundFile:
             ) from None
         mono = found.mean(axis=1) if found.shape[1] > 1 else found[:, 0]
         return _padded(np.nan_to_num(mono, nan=0.0, posinf=0.0, neginf=0.0), start, stop)
+
+
+@dataclass(slots=True)
+class Watched:
+    """A sound that tells how much of it was read, so that long work can be followed and broken off.
+
+    Attributes
+    ----------
+    sound : Sound
+    told : callable
+        Called with the samples read so far, counting again those that are read again; what it raises ends the work.
+    """
+
+    sound: Sound
+    told: Callable[[int], None]
+    rate_hz: int = field(init=False)
+    frames: int = field(init=False)
+    _read: int = field(init=False, default=0)
+
+    def __post_init__(self) -> None:
+        """Be as long as the sound itself."""
+        self.rate_hz, self.frames = self.sound.rate_hz, self.sound.frames
+
+    def read(self, start: int, stop: int) -> FloatArray:
+        """Return samples, as the sound itself does, and tell."""
+        self._read += stop - start
+        self.told(self._read)
+        return self.sound.read(start, stop)
 
 
 def _padded(found: NDArray[np.floating], start: int, stop: int) -> FloatArray:

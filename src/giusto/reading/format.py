@@ -69,12 +69,12 @@ class Extra:
 class Source:
     """What the times of a recording made elsewhere rest on; ``docs/formats.md`` defines each field."""
 
-    kind: Literal["sound", "midi"]
+    kind: Literal["sound", "midi", "notes"]
     zero_s: float
     zero_ci95_ms: tuple[float, float]
     clock_ppm: float | None
     clock_ci95_ppm: tuple[float, float] | None
-    by: Literal["bleed", "notes"]
+    by: Literal["bleed", "count", "notes", "clock", "file"]
 
 
 @dataclass(frozen=True, slots=True)

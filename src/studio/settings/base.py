@@ -26,11 +26,15 @@ INSTALLED_APPS = [
     "django.contrib.staticfiles",
     "django_htmx",
     "csp",
+    "django_tasks",
+    "django_tasks_db",
     "studio.accounts",
     "studio.sheet",
     "studio.drills",
     "studio.exercises",
+    "studio.hearing",
     "studio.takes",
+    "studio.recordings",
     "studio.ladders",
     "studio.pieces",
     "studio.plans",
@@ -89,6 +93,19 @@ DATABASES = {
 STATIC_URL = "/static/"
 STATICFILES_DIRS = [SITE / "static"]
 
+# Sounds that a player asked to keep, and recordings that wait to be heard: on this machine alone.
+MEDIA_ROOT = ROOT / ".giusto" / "recordings"
+STORAGES = {
+    "default": {
+        "BACKEND": "django.core.files.storage.FileSystemStorage",
+        "OPTIONS": {"file_permissions_mode": 0o600},
+    },
+    "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
+}
+
+# Long work waits in the database, for ``./giusto manage work``, which ``./giusto start`` runs.
+TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend"}}
+
 LANGUAGE_CODE = "en-gb"
 TIME_ZONE = machine_zone()
 USE_TZ = True
@@ -102,6 +119,7 @@ CONTENT_SECURITY_POLICY = {
         "font-src": [SELF],
         "img-src": [SELF],
         "connect-src": [SELF],
+        "media-src": [SELF],
         "worker-src": [SELF],
         "form-action": [SELF],
         "base-uri": [NONE],
@@ -114,3 +132,4 @@ CSRF_FAILURE_VIEW = "studio.views.csrf_failure"
 DATA_UPLOAD_MAX_MEMORY_SIZE = 1_000_000
 DATA_UPLOAD_MAX_NUMBER_FILES = 1000  # as many as one import may have
 MAX_BODY_BYTES = 64_000_000  # files included
+MAX_RECORDING_BYTES = 4_200_000_000  # as much as a WAV file can hold

@@ -1,12 +1,12 @@
 """Settings of ``./giusto start``: one machine, loopback, hashed static files."""
 
 from studio.settings.base import *  # noqa: F403 - settings are one namespace
-from studio.settings.base import ROOT
+from studio.settings.base import ROOT, STORAGES
 
 DEBUG = False
 STATIC_ROOT = ROOT / ".giusto" / "static"
 STORAGES = {
-    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "default": STORAGES["default"],
     "staticfiles": {"BACKEND": "studio.storage.HashedStorage"},
 }
 LOGGING = {

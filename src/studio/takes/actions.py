@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from datetime import UTC, datetime, timedelta
+from functools import partial
+from typing import Any
 from uuid import UUID
 
 from django.db import transaction
@@ -16,8 +18,9 @@ from studio.accounts.models import Player
 from studio.accounts.policies import require
 from studio.exercises.actions import exercise_for, session_for
 from studio.exercises.models import Exercise
+from studio.hearing.models import Delay
 from studio.takes.messages import Begin, End, MessageError, Notes
-from studio.takes.models import Batch, Take
+from studio.takes.models import Batch, KeptSound, Piece, Take
 from studio.takes.policies import may_change, may_play
 
 EARLIEST, AHEAD = datetime(2000, 1, 1, tzinfo=UTC), timedelta(days=2)  # ours: what a clock may be off
@@ -66,6 +69,7 @@ def begin_take(*, player: Player, take_id: UUID, message: Begin) -> Take:
             "input": message.input,
             "simulated": message.simulated and message.simulated.model_dump(),
             "device": message.device,
+            "hearing": _hearing(player, message),
             "zero_audio_s": message.zero_audio_s,
             "started_at": started_at,
         },
@@ -92,6 +96,8 @@ def add_batch(*, player: Player, take: Take, number: int, message: Notes) -> boo
     notes = [note.model_dump(exclude_none=True) for note in message.notes]
     pairs = [list(pair) for pair in message.pairs]
     kept, is_new = Batch.objects.get_or_create(take=take, number=number, defaults={"notes": notes, "pairs": pairs})
+    pieces = [Piece(take=take, frame=one.frame, samples=one.samples) for one in message.sound]
+    Piece.objects.bulk_create(pieces, ignore_conflicts=True)
     if all(note in kept.notes for note in notes):
         return is_new
     if not all(note in notes for note in kept.notes):
@@ -178,7 +184,24 @@ def restore_take(*, player: Player, take: Take) -> None:
 def empty_deleted(*, player: Player) -> int:
     """Forget deleted takes for good, raw material and all; return how many there were."""
     require(may_play(player))
-    return Take.objects.deleted(player).delete()[1].get("takes.Take", 0)
+    gone = Take.objects.deleted(player)
+    for sound in KeptSound.objects.filter(take__in=gone):
+        _delete_file(sound)
+    return gone.delete()[1].get("takes.Take", 0)
+
+
+@transaction.atomic
+def delete_sound(*, player: Player, take: Take) -> None:
+    """Forget the sound of a take for good; its notes stay."""
+    require(may_change(player, take))
+    for sound in KeptSound.objects.filter(take=take):
+        _delete_file(sound)
+        sound.delete()
+
+
+def _delete_file(sound: KeptSound) -> None:
+    """Delete a sound's file once its row is gone for good."""
+    transaction.on_commit(partial(sound.file.storage.delete, str(sound.file.name)))
 
 
 def _believable(told: datetime) -> datetime:
@@ -188,6 +211,18 @@ def _believable(told: datetime) -> datetime:
         return told if timezone.is_aware(told) and EARLIEST <= told <= now + AHEAD else now
     except OverflowError:  # at the ends of the calendar
         return now
+
+
+def _hearing(player: Player, message: Begin) -> dict[str, Any]:
+    """Return by what a take is heard, with the delay that holds for it, where it was measured."""
+    if message.hearing is None:
+        return {}
+    told = message.hearing.model_dump(exclude_none=True)
+    browser = str(message.device.get("browser", ""))
+    delay = Delay.objects.holding(player, by=message.hearing.by, device=message.hearing.device, browser=browser)
+    if delay:
+        told |= {"delay_ms": delay.delay_ms, "delay_ci95_ms": [delay.low_ms, delay.high_ms]}
+    return told
 
 
 def _check_simulated(figures: dict[str, float]) -> None:

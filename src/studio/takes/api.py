@@ -19,11 +19,12 @@ from studio.accounts.requests import PlayerRequest
 from studio.sheet.picture import draw_silence, draw_small
 from studio.sheet.words import became, returned
 from studio.takes import actions
-from studio.takes.material import material_of
+from studio.takes.material import Material, material_of, plan_of
 from studio.takes.messages import Begin, End, Notes, read_message
 from studio.takes.models import Reading, Take
 from studio.takes.playback import sentence_address
 from studio.takes.reading import known_of, read_take
+from studio.takes.sound import heard_so_far
 
 View = Callable[..., HttpResponse]
 
@@ -96,9 +97,11 @@ def discard(request: PlayerRequest, take_id: UUID) -> HttpResponse:
 def last_silence(request: PlayerRequest, take_id: UUID, number: int) -> HttpResponse:
     """Show one silence of a take that is still being played; only the notes about it are read."""
     take = _own(request, take_id)
-    material = material_of(take)
-    if not 1 <= number <= len(material.plan.silences):
+    plan = plan_of(take)
+    if not 1 <= number <= len(plan.silences):
         return HttpResponse(status=204)
+    is_heard = take.is_by_sound and take.pieces.exists()
+    material = Material(plan, heard_so_far(take, plan, number).notes) if is_heard else material_of(take)
     found = analyse_silence(material.plan, material.notes, number - 1, prior=known_of(take))
     if found is None:
         return HttpResponse(status=204)

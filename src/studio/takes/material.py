@@ -10,11 +10,14 @@ from typing import TypeAlias
 import numpy as np
 
 from giusto.drill import validate
+from giusto.hearing.performance import as_chords
 from giusto.notes.clock_line import fit_clocks
 from giusto.notes.record import Played, notes_of
 from giusto.schedule import Schedule, schedule
 from studio.takes.models import Take
 
+HEARD = "microphone"  # a note that was heard: stamped by the audio clock, its delay taken off
+MIDI = ("midi", "stand-in-midi")
 STUMBLE_MS = 2.0  # ours: less is not worth a word
 STUMBLED = (
     "the sound fell behind by {:.0f} ms in all while this take was played: the machine was busy;"
@@ -65,31 +68,40 @@ def material_of(take: Take) -> Material:
 
 
 def stamped(take: Take) -> tuple[Played, tuple[str, ...]]:
-    """Return notes that were stamped by the page's clock, through the pairs of both clocks."""
+    """Return a take's notes in drill time: heard ones by the audio clock, the others by the page's, through pairs."""
     batches = list(take.batches.all())
     records = [*chain.from_iterable(batch.notes for batch in batches)]
     if not records:
         return notes_of([]), ()
-    clocks = fit_clocks([*chain.from_iterable(batch.pairs for batch in batches)])
-    stamps_ms = np.array([record["at_ms"] for record in records], dtype=np.float64)
+    at_ms = np.array([record["at_ms"] for record in records], dtype=np.float64)
+    by_page = np.array([record["source"] != HEARD for record in records])
+    audio_s = at_ms / 1000
+    stumbled_ms = 0.0
+    if by_page.any():
+        clocks = fit_clocks([*chain.from_iterable(batch.pairs for batch in batches)])
+        audio_s[by_page] = clocks.audio_s(at_ms[by_page]) - take.delay_s
+        stumbled_ms = clocks.stumbled_ms
     strength = [record.get("strength") for record in records]
     notes = notes_of(
-        clocks.audio_s(stamps_ms) - take.zero_audio_s,
+        audio_s - take.zero_audio_s,
         strength=np.array([np.nan if s is None else s for s in strength], dtype=np.float64),
         source=[record["source"] for record in records],
     )
-    return notes, (STUMBLED.format(clocks.stumbled_ms),) if clocks.stumbled_ms >= STUMBLE_MS else ()
+    notes = as_chords(notes) if take.hearing.get("by") in MIDI else notes
+    return notes, (STUMBLED.format(stumbled_ms),) if stumbled_ms >= STUMBLE_MS else ()
 
 
-def recorded(take: Take) -> tuple[Played, tuple[str, ...]]:
-    """Return the notes of a recording, which were in drill time when they were kept, and what their times rest on."""
+def heard(take: Take) -> tuple[Played, tuple[str, ...]]:
+    """Return notes that were heard in sound, in drill time when they were kept, and what their times rest on."""
     notes, remarks = stamped(take)
-    told = str(take.device.get("remark") or "")
-    return notes, (*remarks, told) if told else remarks
+    told = take.hearing.get("remarks") or [take.device.get("remark")]
+    return notes, (*remarks, *filter(None, map(str, told)))
 
 
 SOURCES: dict[Take.Input, TakeSource] = {
     Take.Input.KEYS: stamped,
-    Take.Input.SIMULATED: stamped,
-    Take.Input.RECORDING: recorded,
+    Take.Input.SIMULATED: heard,
+    Take.Input.RECORDING: heard,
+    Take.Input.MICROPHONE: heard,
+    Take.Input.MIDI: stamped,
 }

@@ -6,10 +6,11 @@ import json
 from datetime import datetime
 from typing import Annotated, Any, Literal, TypeVar
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError, model_validator
+from pydantic import Base64Bytes, BaseModel, ConfigDict, Field, ValidationError, model_validator
 
 from giusto.drill.faults import fault_of
 from giusto.errors import GiustoError
+from giusto.hearing.level import HIGHEST_DB, LOWEST_DB
 
 Milliseconds = Annotated[float, Field(ge=0, le=1e12)]
 AudioSeconds = Annotated[float, Field(ge=0, le=1e9)]
@@ -32,13 +33,24 @@ class SimulatedBy(_Message):
     player: Annotated[dict[str, Figure], Field(max_length=40)]
 
 
+class Hearing(_Message):
+    """By what a take is heard, and what of its sound counts as a note."""
+
+    by: Literal["keys", "microphone", "midi", "stand-in", "stand-in-midi"]
+    device: Annotated[Text, Field(max_length=200)] = ""
+    threshold_db: Annotated[float, Field(ge=LOWEST_DB, le=HIGHEST_DB)] | None = None
+    refractory_s: Annotated[float, Field(ge=0.02, le=0.2)] | None = None
+    keep: bool = False
+
+
 class Begin(_Message):
     """A take begins: what is played, by what, and where its time zero lies on the audio clock."""
 
     drill: dict[str, Any]
     origin: Annotated[Text, Field(max_length=80)] = ""
-    input: Literal["keys", "simulated", "recording"]
+    input: Literal["keys", "simulated", "recording", "microphone", "midi"]
     simulated: SimulatedBy | None = None
+    hearing: Hearing | None = None
     device: Annotated[dict[Text, Text | float | bool | None], Field(max_length=20)] = {}
     zero_audio_s: AudioSeconds
     started_at: datetime
@@ -58,11 +70,25 @@ class Note(_Message):
     strength: Annotated[float, Field(ge=0, le=1)] | None = None
 
 
+class Sound(_Message):
+    """A piece of sound: where its first sample lies on the audio clock, and samples of 16 bits, base64."""
+
+    frame: Annotated[int, Field(ge=0, le=2**53 - 1)]
+    samples: Annotated[Base64Bytes, Field(min_length=2, max_length=200_000)]
+
+    @model_validator(mode="after")
+    def _whole(self) -> Sound:
+        if len(self.samples) % 2:
+            raise ValueError("sound.samples has half a sample at its end, allowed are whole ones of 16 bits")
+        return self
+
+
 class Notes(_Message):
-    """A numbered handful of notes and clock pairs."""
+    """A numbered handful of notes, clock pairs and sound."""
 
     notes: Annotated[list[Note], Field(max_length=5000)]
     pairs: Annotated[list[tuple[AudioSeconds, Milliseconds]], Field(max_length=5000)]
+    sound: Annotated[list[Sound], Field(max_length=200)] = []
 
     @model_validator(mode="before")
     @classmethod

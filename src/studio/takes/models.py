@@ -84,6 +84,8 @@ class Take(models.Model):
         KEYS = "keys", "keys and touch"
         SIMULATED = "simulated", "simulated player"
         RECORDING = "recording", "a recording"
+        MICROPHONE = "microphone", "the microphone"
+        MIDI = "midi", "MIDI"
 
     class Ended(models.TextChoices):
         NOT_YET = "", "still playing"
@@ -111,6 +113,9 @@ class Take(models.Model):
     input = models.CharField(max_length=12, choices=Input.choices)
     simulated = models.JSONField(null=True, blank=True, help_text="the simulated player, and the seed")
     device = models.JSONField(default=dict, help_text="what the browser said of itself")
+    hearing = models.JSONField(
+        default=dict, blank=True, help_text="by what it was heard, its delay and gate, and what its times rest on"
+    )
     zero_audio_s = models.FloatField(help_text="audio time of the drill's time zero")
     started_at = models.DateTimeField(default=timezone.now)
     ended_how = models.CharField(max_length=8, choices=Ended.choices, default=Ended.NOT_YET, blank=True)
@@ -137,8 +142,24 @@ class Take(models.Model):
 
     @property
     def has_notes(self) -> bool:
-        """Whether anything was played; one query."""
-        return self.batches.exclude(notes=[]).exists()
+        """Whether anything was played, or heard; one query, or two."""
+        return self.batches.exclude(notes=[]).exists() or self.pieces.exists()
+
+    @property
+    def delay_s(self) -> float:
+        """How much later a note is stamped than it was played, where that was measured; 0 where not."""
+        return float(self.hearing.get("delay_ms") or 0.0) / 1000
+
+    @property
+    def is_by_sound(self) -> bool:
+        """Whether the microphone heard it, or a stand-in for it."""
+        return self.hearing.get("by") in ("microphone", "stand-in")
+
+    @property
+    def is_calibrated(self) -> bool:
+        """Whether the player's place with the click is theirs, and not partly the delay of a device."""
+        source = self.hearing.get("source") or {}
+        return source.get("by") == "bleed" or self.hearing.get("delay_ms") is not None
 
 
 class Batch(models.Model):
@@ -156,6 +177,34 @@ class Batch(models.Model):
 
     def __str__(self) -> str:
         return f"batch {self.number} of {self.take_id}"
+
+
+class Piece(models.Model):
+    """A piece of a take's sound as it came: kept until the take is over and heard."""
+
+    take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="pieces")
+    frame = models.BigIntegerField(help_text="of its first sample, on the audio clock")
+    samples = models.BinaryField(help_text="16 bits each, little-endian, one channel")
+
+    class Meta:
+        ordering = ["frame"]
+        constraints = [models.UniqueConstraint(fields=["take", "frame"], name="one_piece_a_frame")]
+
+    def __str__(self) -> str:
+        return f"sound of {self.take_id} from frame {self.frame}"
+
+
+class KeptSound(models.Model):
+    """The sound of a take, where the player asked for it to be kept; it goes with the take."""
+
+    take = models.OneToOneField(Take, on_delete=models.CASCADE, related_name="sound")
+    file = models.FileField(upload_to="sounds/%Y/%m/")
+    bytes = models.PositiveBigIntegerField()
+    zero_s = models.FloatField(help_text="the recording's time of the drill's time zero")
+    rate = models.FloatField(default=1.0, help_text="recorder seconds in a second of the drill")
+
+    def __str__(self) -> str:
+        return f"sound of {self.take_id}"
 
 
 class Reading(models.Model):

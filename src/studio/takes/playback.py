@@ -24,11 +24,20 @@ from studio.takes.models import Take
 from studio.vocabulary import spoken_counts
 
 MOST_COUNTS, MOST_TURNS = 48, 60  # what can be read beside the state
+STRENGTHS = (0.35, 0.9)  # of a stand-in's notes
+INPUTS = {"keys": "keys", "microphone": "microphone", "midi": "midi"}
 SETTLE_S = 0.4  # after the last cycle, for a note that comes late
 
 
 def playback(
-    drill: Drill, *, origin: str, simulated: Player | None, small: Rows, delivery: dict[str, Any], player: str
+    drill: Drill,
+    *,
+    origin: str,
+    simulated: Player | None,
+    small: Rows,
+    delivery: dict[str, Any],
+    player: str,
+    ear: dict[str, Any],
 ) -> dict[str, Any]:
     """Return what the browser plays a take from.
 
@@ -45,12 +54,14 @@ def playback(
         How the click reaches the player (``delivery_plan``).
     player : str
         Whose take it will be, so that what is kept in the browser names its player.
+    ear : dict
+        By what the player is heard (``ear_plan``); a stand-in plays by itself.
 
     Returns
     -------
     dict
         ``clicks``: seconds and kind; ``stretches``: what the page says from which click on;
-        ``silences``: start and end; ``notes_s`` and ``simulated`` where a simulated player plays.
+        ``silences``: start and end; ``notes_s``, ``strengths`` and ``simulated`` where a simulated player plays.
     """
     plan = schedule(drill)
     found: dict[str, Any] = {
@@ -63,12 +74,17 @@ def playback(
         "silences": [_rounded(plan, [s.start_tick, s.end_tick]) for s in plan.silences],
         "beat_s": float(np.max(plan.tempos.beat_s(plan.tempos.tick))),
         "end_s": float(plan.seconds(plan.end_tick)) + SETTLE_S,
-        "input": "simulated" if simulated else "keys",
+        "input": "simulated" if simulated else INPUTS[ear["by"]],
+        "ear": ear,
+        "bpm": drill.tempo.bpm,
+        "count_beats": drill.count_in * drill.cycle.beats,
+        "words": query({**words_of(drill), "drill": origin}),
     }
     if simulated:
         seed = secrets.randbelow(2**31)
         found["simulated"] = {"seed": seed, "player": asdict(simulated)}
         found["notes_s"] = [round(s, 7) for s in simulate(plan, simulated, seed=seed).onsets_s.tolist()]
+        found["strengths"] = np.random.default_rng(seed).uniform(*STRENGTHS, len(found["notes_s"])).round(3).tolist()
     return found
 
 

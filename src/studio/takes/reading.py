@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import logging
-from dataclasses import asdict, dataclass, field
+from dataclasses import asdict, dataclass, field, replace
 from typing import Any
 from uuid import UUID
 
@@ -17,11 +17,14 @@ from giusto.practice.clean import is_clean, margins
 from giusto.practice.findings import findings
 from giusto.practice.verdict import tempo_alone, verdict_of
 from giusto.reading import Analysis, analyse
+from giusto.reading import Reading as CoreReading
+from giusto.reading.recorded import with_source
 from giusto.schedule import Schedule
 from giusto.timekeeper.prior import Prior, Seen, prior_from
 from studio.takes.leans import leans_by_take
 from studio.takes.material import Material, material_of
 from studio.takes.models import Reading, Silence, Take, TakeQuerySet
+from studio.takes.sound import hear_take
 from studio.takes.thread import sketch_of, thread_json
 
 log = logging.getLogger(__name__)
@@ -55,15 +58,16 @@ def read_take(take_id: UUID) -> Reading:
 def _outcome(take: Take) -> Outcome:
     material = None
     try:
+        hear_take(take)
         material = material_of(take)
         analysis = analyse(material.plan, material.notes, prior=known_of(take))
+        analysis = replace(analysis, reading=told_of(analysis.reading, take, material))
         columns = columns_of(material.plan, analysis) | {"played_s": material.played_s}
     except GiustoError as error:
         return Outcome(material=material, refusal=str(error)[:300], code=error.code)
     except Exception:
         log.exception("take %s can't be read", take.pk)
         return Outcome(material=material, refusal=FAILED, code="failed")
-    columns["spec"]["notes"][:0] = material.remarks
     return Outcome(columns, tuple(analysis.reading.silences), material)
 
 
@@ -93,6 +97,13 @@ def _write(take: Take, outcome: Outcome) -> Reading:
     locked.silences.all().delete()
     Silence.objects.bulk_create(silence_row(locked, number, s) for number, s in enumerate(outcome.silences, start=1))
     return reading
+
+
+def told_of(reading: CoreReading, take: Take, material: Material) -> CoreReading:
+    """Return a reading with what its notes' times rest on, and without what they can't tell."""
+    if source := take.hearing.get("source"):
+        return with_source(reading, source, material.remarks)
+    return replace(reading, notes=[*material.remarks, *reading.notes])
 
 
 def known_of(take: Take) -> Prior:

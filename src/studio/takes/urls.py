@@ -2,13 +2,12 @@
 
 from django.urls import path
 
-from studio.takes import api, recordings, views
+from studio.takes import api, views
 
 app_name = "takes"
 
 urlpatterns = [
     path("play/", views.play, name="play"),
-    path("recording/", recordings.from_recording, name="recording"),
     path("log/", views.log, name="log"),
     path("log/left/", views.end_left, name="left"),
     path("log/deleted/", views.deleted, name="deleted"),

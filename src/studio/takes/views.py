@@ -25,6 +25,8 @@ from studio.drills.sentence.note_words import note_word
 from studio.drills.sentence.prose import tempo_words
 from studio.drills.views import sentence_of
 from studio.exercises.models import Exercise
+from studio.hearing.models import By
+from studio.hearing.plan import ear_plan
 from studio.ids import uuid_of
 from studio.sheet.picture import big_row, draw_small
 from studio.takes import actions
@@ -56,11 +58,15 @@ def play(request: PlayerRequest) -> HttpResponse:
         return redirect(f"{reverse('drills:set')}?{request.GET.urlencode()}")
     words = {**words_of(drill), "drill": origin}
     drill = drawn(drill)
+    ear = ear_plan(request.user)
+    if By(ear["by"]).is_simulated:
+        simulated = simulated or SimulatedPlayer()
     if (clicks := len(schedule(drill).clicks)) > MOST_CLICKS:
         text = f"The drill has {clicks:,} clicks, and a page plays {MOST_CLICKS:,} at most. Fewer cycles, please."
         return refusal(request, status=422, title="Too long to play.", text=text)
     small = draw_small(schedule(unseen(drill)))
     context = {
+        "by": By(ear["by"]),
         "home": _home(request, origin) or f"{reverse('drills:set')}?{query(words)}",
         "ready": _ready(drill, simulated),
         "drill": drill,
@@ -75,6 +81,7 @@ def play(request: PlayerRequest) -> HttpResponse:
             small=small.rows,
             delivery=delivery_plan(delivery_of(request.user)),
             player=str(request.user.pk),
+            ear=ear,
         ),
     }
     return render(request, "takes/play.html", context)

@@ -13,9 +13,10 @@ import soundfile
 
 from giusto.arrays import FloatArray
 from giusto.errors import GiustoError
-from giusto.hearing.performance import chords_joined, performed
+from giusto.hearing.performance import as_chords, performed
 from giusto.hearing.recording import Recording, heard, recorded
 from giusto.hearing.sound import Samples
+from giusto.notes.record import notes_of
 from giusto.reading import analyse
 from giusto.simulation.instrument import LEAD_S, Room, recording
 from giusto.simulation.player import Player, simulate
@@ -129,7 +130,7 @@ class PerformanceTests(TestCase):
         found = performed(midi(np.array([0.0, 0.5, 0.51, 0.529, 1.0])))
         np.testing.assert_allclose(found.onset_s, [0.0, 0.5, 1.0], rtol=0, atol=1e-3)
         np.testing.assert_allclose(found.strength, 80 / 127, rtol=0, atol=1e-12)
-        apart = chords_joined(np.array([0.0, 0.0301]), np.array([0.1, 0.2]))
+        apart = as_chords(notes_of([0.0, 0.0301], strength=[0.1, 0.2]))
         self.assertEqual(len(apart), 2)
 
     def test_what_is_no_performance_is_refused(self) -> None:

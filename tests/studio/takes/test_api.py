@@ -223,7 +223,7 @@ class BadMessageTests(TestCase):
             ([], "allowed is an object"),
             ({}, "drill: is missing"),
             (begin_body(plain(bpm=1000)), "tempo.bpm: is 1000, allowed is at most 400"),
-            (begin_body(input="microphone"), "input: is"),
+            (begin_body(input="telepathy"), "input: is"),
             (begin_body(input="simulated"), "simulated must be given"),
             (begin_body(input="simulated", simulated={"seed": 1, "player": {"speed": 1}}), "unknown figures"),
             (begin_body(input="simulated", simulated={"seed": 1, "player": {"alpha": 7}}), "alpha is 7"),

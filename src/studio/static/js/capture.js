@@ -1,4 +1,6 @@
-// Notes: keys, mouse and touch by the event's own stamp, or a simulated player; kept as they come.
+// Notes: keys, mouse and touch by the event's own stamp, MIDI, sound, or a simulated player; kept as they come.
+
+import { asText } from "./microphone.js";
 
 const BATCH_MS = 400;
 const FEW_PAIRS = 10; // clock pairs alone are worth a batch from here on
@@ -27,17 +29,28 @@ export class Capture {
     this.timer = setInterval(() => this.close(), BATCH_MS);
   }
 
-  /** Keep one note. @param {number} at_ms page time @param {string} source */
-  note(at_ms, source) {
-    this.#batch.body.notes.push({ at_ms, source });
+  /** Keep one note. @param {number} at_ms page time @param {string} source @param {number} [strength] 0 to 1 */
+  note(at_ms, source, strength) {
+    this.#batch.body.notes.push(strength === undefined ? { at_ms, source } : { at_ms, source, strength });
     this.#keep();
+  }
+
+  /** Keep a piece of sound. @param {import("./microphone.js").Piece} piece */
+  sound({ frame, samples }) {
+    this.#batch.body.sound.push({ frame, samples: asText(samples) });
+    this.#keep();
+  }
+
+  /** Keys and touches are notes from now on: what was heard by is gone. */
+  listenToKeys() {
+    this.#listen(true);
   }
 
   /** Close the batch that is open, where there is something in it. */
   async close() {
-    const { notes, pairs } = this.#batch.body;
+    const { notes, pairs, sound } = this.#batch.body;
     pairs.push(...this.clocks.take());
-    const full = notes.length > 0 || pairs.length >= FEW_PAIRS;
+    const full = notes.length > 0 || sound.length > 0 || pairs.length >= FEW_PAIRS;
     if (full) this.#batch.open = false;
     const kept = this.#keep();
     if (full) {
@@ -61,7 +74,7 @@ export class Capture {
   /** @returns {import("./store.js").Batch} */
   #newBatch() {
     const { take } = this.ledger;
-    return { take: take.id, number: take.count, open: true, body: { notes: [], pairs: [] } };
+    return { take: take.id, number: take.count, open: true, body: { notes: [], pairs: [], sound: [] } };
   }
 
   #keep() {

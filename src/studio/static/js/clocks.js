@@ -41,12 +41,13 @@ export class ClockPairs {
 
   /** Look at both clocks ten times a second: a busy machine's sound may fall behind. */
   start() {
-    this.#timer = setInterval(() => this.sample(), SAMPLE_MS);
+    this.#timer ??= setInterval(() => this.sample(), SAMPLE_MS);
   }
 
   /** Look no more. */
   stop() {
     clearInterval(this.#timer);
+    this.#timer = undefined;
   }
 
   /** Give the pairs since the last call. */
@@ -56,7 +57,16 @@ export class ClockPairs {
 
   /** The page time, ms, at which a moment of audio time is heard. @param {number} audio_s */
   page_ms(audio_s) {
+    return audio_s * 1000 + this.#offset_ms;
+  }
+
+  /** The moment of audio time that is heard at a page time. @param {number} page_ms */
+  audio_s(page_ms) {
+    return (page_ms - this.#offset_ms) / 1000;
+  }
+
+  get #offset_ms() {
     const sorted = [...this.#offsets].sort((a, b) => a - b);
-    return audio_s * 1000 + (sorted[sorted.length >> 1] ?? NaN);
+    return sorted[sorted.length >> 1] ?? NaN;
   }
 }

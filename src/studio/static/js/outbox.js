@@ -22,6 +22,7 @@ class MissingError extends Error {
 }
 
 const PATIENCE_MS = 15000;
+const READING_MS = 90000; // sound is heard, and a take read, before its end is answered
 
 /** @param {string} id The lock that a page holds while it plays the take. */
 export const lockName = (id) => `giusto-take-${id}`;
@@ -85,7 +86,7 @@ async function end(ledger) {
   } catch (error) {
     if (!(error instanceof MissingError)) throw error;
     for (const number of error.numbers) {
-      if (!ledger.has(number)) await sendBatch(ledger, number, { notes: [], pairs: [] });
+      if (!ledger.has(number)) await sendBatch(ledger, number, { notes: [], pairs: [], sound: [] });
     }
     return await post(take.id, "end/", take.ended ?? {});
   }
@@ -128,7 +129,7 @@ async function post(id, what, body) {
     method: "POST",
     headers: { "Content-Type": "application/json", Accept: "application/json", "X-CSRFToken": csrfToken() },
     body: JSON.stringify(body),
-    signal: AbortSignal.timeout(PATIENCE_MS),
+    signal: AbortSignal.timeout(what === "end/" ? READING_MS : PATIENCE_MS),
   }).catch((error) => {
     throw new NoAnswerError(String(error));
   });

@@ -29,8 +29,13 @@ const FELT_MS = { accent: 40, click: 25, count: 25, sub: 12 };
  * @property {number} beat_s
  * @property {number} end_s
  * @property {string} input
+ * @property {import("./ear.js").EarPlan} ear
+ * @property {number} bpm
+ * @property {number} count_beats
+ * @property {string} words the drill as a query
  * @property {object} [simulated]
  * @property {number[]} [notes_s]
+ * @property {number[]} [strengths]
  */
 
 /** The play page's moving parts. */

@@ -1,9 +1,13 @@
 // The play page as a machine: what each event does in each state, and what the page says of it.
 
+import { ClockPairs } from "./clocks.js";
+import { Hearing } from "./hearing.js";
 import { NoAnswerError } from "./outbox.js";
 import { element, say } from "./page.js";
 import { Playing } from "./playing.js";
 import { fetchSounds, newContext } from "./sound.js";
+import { Strip } from "./strip.js";
+import { handedOver, handOver, Strokes } from "./strokes.js";
 
 /**
  * @typedef {"idle" | "starting" | "playing" | "ending" | "sending" | "waiting" | "over"} State
@@ -18,6 +22,8 @@ const plan = JSON.parse(element("plan").textContent ?? "");
 const stage = element("stage");
 const home = stage.dataset.home ?? "/";
 const context = newContext();
+const clocks = new ClockPairs(context);
+const opening = Hearing.open(context, plan.ear, stage.dataset.recorder ?? "");
 const sounds = fetchSounds(context, plan.delivery.voice); // now, while the server is sure to be there
 sounds.catch(() => {}); // asked for once more, and told, when the take begins
 
@@ -26,6 +32,10 @@ let state = "idle";
 /** @type {Playing | null} */
 let playing = null;
 let starting = new AbortController();
+/** @type {Hearing | null} */
+let hearing = null;
+/** What happens on the page until the take begins. @type {{stop: () => void}[]} */
+const ready = [];
 
 const ignore = () => {};
 const leave = () => go("over", () => location.assign(home));
@@ -74,21 +84,75 @@ function go(next, then = ignore) {
   then();
 }
 
-function begin() {
+/** @param {import("./strokes.js").Counted | null} [counted] strokes that count it in */
+function begin(counted = null) {
   go("starting");
   starting = new AbortController();
   if (document.activeElement instanceof HTMLElement) document.activeElement.blur();
-  element("tap-word").textContent = plan.notes_s ? "Listen" : "Tap anywhere";
-  element("tap-text").textContent = plan.notes_s ? "The simulated player plays this take." : "or press Space, J or F.";
-  playing = new Playing(plan, context, on);
-  Object.assign(globalThis, { giusto: playing }); // for tests and the curious; nothing here reads it
-  playing.start(sounds, starting.signal).then(
+  for (const one of ready.splice(0)) one.stop();
+  const { signal } = starting;
+  start(signal, counted).then(
     () => on("started"),
     (error) => {
       playing?.halt();
       on("failed", error);
     },
   );
+}
+
+/** @param {AbortSignal} signal @param {import("./strokes.js").Counted | null} counted */
+async function start(signal, counted) {
+  hearing = await opening;
+  if (signal.aborted) return;
+  element("tap-word").textContent = plan.notes_s ? "Listen" : hearing.byKeys ? "Tap anywhere" : "Play";
+  element("tap-text").textContent = plan.notes_s
+    ? "The simulated player plays this take."
+    : hearing.byKeys ? "or press Space, J or F." : "Giusto listens.";
+  playing = new Playing(plan, context, hearing, clocks, on);
+  Object.assign(globalThis, { giusto: playing }); // for tests and the curious; nothing here reads it
+  await playing.start(sounds, signal, counted);
+}
+
+/** While nothing is played yet: what is heard, how well, and strokes that count in. */
+async function getReady() {
+  hearing = await opening;
+  if (state !== "idle") return;
+  Object.assign(globalThis, { giustoHears: hearing }); // for tests and the curious; nothing here reads it
+  hearing.onPad = (name) => (name === "stop" || state === "playing" ? name === "stop" && on("stop") : on("begin"));
+  if (hearing.problem) element("level").textContent = hearing.problem;
+  const { microphone, midi } = hearing;
+  await context.resume();
+  await clocks.run(new AbortController().signal);
+  if (state !== "idle") return;
+  clocks.start();
+  const canvas = element("strip");
+  if (microphone && canvas instanceof HTMLCanvasElement) ready.push(new Strip(canvas, microphone));
+  const strokes = new Strokes(hearing, (audio_s) => clocks.page_ms(audio_s), { counted: countIn, level: tellLevel });
+  ready.push(strokes);
+  if (midi) {
+    midi.onNote = (at_ms, _strength, pad) => hearing?.pad(pad) || strokes.stroke(at_ms);
+    midi.onPedal = (pad) => hearing?.pad(pad) || strokes.stroke(performance.now());
+  }
+  const earlier = handedOver();
+  if (earlier) countIn(earlier);
+}
+
+/** @param {import("./strokes.js").Heard} found */
+function tellLevel(found) {
+  element("level").textContent = found.words;
+  element("level").dataset.code = found.code;
+}
+
+/** Strokes have counted the take in: at the drill's tempo, or at their own. @param {import("./strokes.js").Counted} counted */
+function countIn(counted) {
+  if (plan.ear.counts_by === "drill" || counted.bpm === plan.bpm) {
+    on("begin", counted);
+    return;
+  }
+  const words = new URLSearchParams(location.search.includes("again=") ? plan.words : location.search);
+  words.set("bpm", String(counted.bpm));
+  handOver(counted);
+  location.replace(`${location.pathname}?${words}`);
 }
 
 /** @param {Error} error */
@@ -171,6 +235,7 @@ const TOGGLES = {
 
 look(localStorage.getItem("giusto-look") ?? "paper");
 go("idle");
+getReady().catch(() => {}); // no sound yet: the first touch brings it, and says what is wrong
 
 addEventListener("keydown", (event) => {
   if (event.ctrlKey || event.metaKey || event.altKey || event.repeat) return;
@@ -182,7 +247,16 @@ addEventListener("keydown", (event) => {
   else if (event.code === "Backspace" && state === "playing" && confirm("Stop, and forget this take?")) on("discard");
 });
 
+addEventListener("keydown", (event) => {
+  if (!event.repeat && hearing?.pad(`key:${event.code}`)) event.preventDefault();
+});
+
 element("tap").addEventListener("click", () => on("begin"));
+document.getElementById("strike")?.addEventListener("click", () => {
+  context.resume();
+  hearing?.microphone?.standIn?.strike();
+  hearing?.midi?.standIn?.strike(performance.now());
+});
 
 /** A button that acts when it is held, so that no stroke beside it ends a take. @param {string} id @param {Event} event */
 function held(id, event) {

@@ -8,6 +8,8 @@ import { element, Page } from "./page.js";
 import { Clicker, fetchSounds } from "./sound.js";
 
 const LEAD_S = 0.5; // from the start to the first click
+const SOON_S = 0.12; // to the first click after strokes
+const STROKES = 4; // that count in
 const SOON_MS = 20; // nearer than this, a moment has come
 const SETTLE_SHARE = 0.6; // of a beat after a return, for the note that answers it
 const SETTLE_S = 0.5; // and no longer than this
@@ -19,19 +21,24 @@ export class Playing {
   /** @type {Promise<unknown> | null} */
   #sending = null;
   #unlock = () => {};
+  #off = () => {};
+  #keysToo = false;
   /** @type {WakeLockSentinel | null | undefined} */
   #wakeLock;
 
   /**
    * @param {import("./page.js").Playback} plan
    * @param {AudioContext} context
+   * @param {import("./hearing.js").Hearing} hearing
+   * @param {ClockPairs} clocks
    * @param {(event: "complete" | "broken") => void} tell the page's machine what happened by itself
    */
-  constructor(plan, context, tell) {
+  constructor(plan, context, hearing, clocks, tell) {
     this.plan = plan;
     this.context = context;
+    this.hearing = hearing;
     this.tell = tell;
-    this.clocks = new ClockPairs(context);
+    this.clocks = clocks;
     this.zero_s = 0;
     this.ledger = new Ledger(this.#newTake());
     this.page = new Page(plan, (time_s) => this.page_ms(time_s));
@@ -41,24 +48,27 @@ export class Playing {
    * Get everything ready, then let the click begin; nothing sounds before all else stands.
    * @param {Promise<Record<string, AudioBuffer>>} sounds
    * @param {AbortSignal} signal that the player has thought better of it
+   * @param {import("./strokes.js").Counted | null} counted strokes that count it in
    */
-  async start(sounds, signal) {
+  async start(sounds, signal, counted) {
     await this.context.resume();
     await this.clocks.run(signal);
+    this.clocks.take(); // what was looked at before belongs to no take
     const { voice, gains } = this.plan.delivery;
     const found = await sounds.catch(() => fetchSounds(this.context, voice));
     await this.#lock();
     this.clicker = new Clicker(this.context, this.plan.clicks, found, gains);
-    this.zero_s = this.clicker.start(LEAD_S);
+    this.zero_s = counted ? this.clicker.startAt(this.#countedZero(counted)) : this.clicker.start(LEAD_S);
     Object.assign(this.ledger.take.begin, { zero_audio_s: this.zero_s, started_at: new Date().toISOString() });
     await this.ledger.save();
     if (signal.aborted) return this.halt();
-    const listen = !this.plan.notes_s;
+    const listen = !this.plan.notes_s && this.hearing.byKeys;
     this.capture = new Capture(this.ledger, this.clocks, { listen, closed: () => this.send() });
+    this.#hear();
     this.page.start();
     this.#await(this.plan.end_s, () => this.tell("complete"));
     this.#awaitReturn(0);
-    if (this.plan.notes_s) this.#simulate(0);
+    if (this.plan.notes_s && !this.hearing.microphone) this.#simulate(0);
     this.context.onstatechange = () => this.context.state !== "running" && this.tell("broken");
     this.#wakeLock = await navigator.wakeLock?.request("screen").catch(() => null);
   }
@@ -66,6 +76,46 @@ export class Playing {
   /** Page time, ms, of a drill time. @param {number} time_s */
   page_ms(time_s) {
     return this.clocks.page_ms(this.zero_s + time_s);
+  }
+
+  /** Drill time zero on the audio clock, so that the strokes are its pulse: its count-in where they can be, else it follows. @param {import("./strokes.js").Counted} counted */
+  #countedZero({ last_ms }) {
+    const { beat_s, count_beats } = this.plan;
+    const first_ms = last_ms + 1000 * beat_s - 1000 * beat_s * Math.min(STROKES, count_beats);
+    const soon_ms = performance.now() + 1000 * SOON_S;
+    const first_click_ms = first_ms + 1000 * beat_s * Math.min(STROKES, count_beats);
+    // Too late for that, on a page that was opened by the strokes: the whole count-in, in their pulse.
+    const late = first_click_ms < soon_ms ? Math.ceil((soon_ms - first_ms) / (1000 * beat_s)) : 0;
+    return this.clocks.audio_s(first_ms + 1000 * beat_s * late);
+  }
+
+  /** Take the notes from whatever hears them; what goes lost is said when a click next sounds, and keys go on. */
+  #hear() {
+    const { microphone, midi } = this.hearing;
+    if (microphone) {
+      this.#off = microphone.onPiece((piece) => this.capture?.sound(piece));
+      microphone.lost = () => this.#lost("The microphone is gone: keys and touch are heard from here on.");
+      if (microphone.standIn && this.clicker) {
+        const { notes_s = [], strengths = [], delivery } = this.plan;
+        microphone.standIn.hear(this.clicker.out, delivery.gains.click);
+        microphone.standIn.play(notes_s.map((time_s) => this.zero_s + time_s), strengths);
+      }
+    }
+    if (midi) {
+      midi.onNote = (at_ms, strength, pad) => {
+        if (!this.hearing.pad(pad)) this.capture?.note(at_ms, "midi", strength);
+      };
+      midi.onPedal = (pad) => this.hearing.pad(pad);
+      midi.lost = () => this.#lost("The MIDI instrument was unplugged: keys and touch are heard too.");
+      midi.found = () => this.page.later(() => (element("status").textContent = "The MIDI instrument is back."));
+    }
+  }
+
+  /** @param {string} said */
+  #lost(said) {
+    if (!this.#keysToo) this.capture?.listenToKeys();
+    this.#keysToo = true;
+    this.page.later(() => (element("status").textContent = said));
   }
 
   /** Silence, and change nothing more on the page. */
@@ -81,6 +131,8 @@ export class Playing {
   /** Keep the take as it is now. @param {"complete" | "stopped" | "broken"} how */
   async end(how) {
     this.halt();
+    await this.hearing.microphone?.flush();
+    this.#off();
     await this.capture?.stop();
     const { take } = this.ledger;
     take.ended = { how, batches: take.count };
@@ -90,6 +142,7 @@ export class Playing {
   /** Forget the take, here and there. */
   async discard() {
     this.halt();
+    this.#off();
     await this.capture?.stop();
     this.ledger.take.discarded = true;
     await this.ledger.save();
@@ -127,7 +180,10 @@ export class Playing {
       seen: delivery.seen,
       felt: delivery.felt,
     };
-    const begin = { drill, origin, input, device, ...(simulated ? { simulated } : {}) };
+    const { told } = this.hearing;
+    const heardBy = simulated || !this.hearing.byKeys ? input : "keys"; // what was chosen may not be here
+    const hearing = simulated && this.hearing.byKeys ? {} : { hearing: told };
+    const begin = { drill, origin, input: heardBy, device, ...hearing, ...(simulated ? { simulated } : {}) };
     const id = crypto.randomUUID();
     return { id, player, begin, begun: false, count: 0, ended: null, discarded: false, refused: "" };
   }
@@ -184,7 +240,10 @@ export class Playing {
     let next = index;
     // All that are due at once: a busy machine wakes the page late, and the end must not come first.
     for (; next < notes_s.length && this.page_ms(notes_s[next]) <= performance.now(); next += 1) {
-      this.capture?.note(this.page_ms(notes_s[next]), "simulated");
+      const at_ms = this.page_ms(notes_s[next]);
+      const keyboard = this.hearing.midi?.standIn;
+      if (keyboard) keyboard.strike(at_ms, this.plan.strengths?.[next]);
+      else this.capture?.note(at_ms, "simulated");
     }
     if (next >= notes_s.length) return;
     const timer = setTimeout(() => {

@@ -60,7 +60,14 @@ export class Clicker {
 
   /** Fix time zero on a frame of the audio clock, and start. @param {number} delay_s */
   start(delay_s) {
-    this.zeroFrame = Math.round((this.context.currentTime + delay_s) * this.context.sampleRate);
+    return this.startAt(this.context.currentTime + delay_s);
+  }
+
+  /** Fix time zero on the audio clock, perhaps in the past: clicks that are over by then are left out. @param {number} zero_s */
+  startAt(zero_s) {
+    const rate = this.context.sampleRate;
+    this.zeroFrame = Math.round(zero_s * rate);
+    while (this.next < this.clicks.length && this.zeroFrame / rate + this.clicks[this.next][0] < this.context.currentTime) this.next += 1;
     this.fill();
     this.timer = setInterval(() => this.fill(), 100);
     return this.zeroFrame / this.context.sampleRate;

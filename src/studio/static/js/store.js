@@ -13,7 +13,8 @@
  * @property {string} refused why the server will never take it, or ""
  *
  * @typedef {{at_ms: number, source: string, strength?: number}} Note
- * @typedef {{notes: Note[], pairs: number[][]}} Body
+ * @typedef {{frame: number, samples: string}} SoundPiece samples of 16 bits, base64
+ * @typedef {{notes: Note[], pairs: number[][], sound: SoundPiece[]}} Body
  * @typedef {{take: string, number: number, open: boolean, body: Body}} Batch
  */
 

@@ -1,0 +1,89 @@
+"""A take through the microphone of the machine that played the click: its frames are the click's own clock."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from giusto.hearing.bleed import Line, WithoutClick, find_click
+from giusto.hearing.delay import MOST_S
+from giusto.hearing.level import Gate
+from giusto.hearing.onsets import onsets
+from giusto.hearing.recording import AFTER_S, BEFORE_S, Recording
+from giusto.hearing.sound import Sound
+from giusto.notes.record import notes_of
+from giusto.schedule import Schedule
+
+EARLY_S = 0.010  # what a delay may seem to be below nothing
+NEAR_KNOWN_S = 0.100  # how far from its calibration a delay is looked for first
+UNCALIBRATED = (
+    "the click is not heard through the microphone and its delay was not calibrated: your place with the click includes"
+    " the delay of the machine"
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Known:
+    """What is known beforehand of a take's sound.
+
+    Attributes
+    ----------
+    zero_s : float
+        When the drill's time zero was sent to the loudspeaker, in seconds of the sound.
+    delay_s : float or None
+        From loudspeaker to microphone, where it was calibrated.
+    voice : str
+        Of the click.
+    gate : Gate
+    """
+
+    zero_s: float
+    delay_s: float | None
+    voice: str
+    gate: Gate
+
+
+def through_microphone(sound: Sound, plan: Schedule, known: Known) -> Recording:
+    """Return the notes of a take, or of a part of one, in drill time; the click that is heard is taken out.
+
+    Parameters
+    ----------
+    sound : Sound
+    plan : Schedule
+    known : Known
+
+    Notes
+    -----
+    Where the click is heard, it gives time zero, delay and all; where it is not (headphones), the clock does, with the
+    delay as it was calibrated.
+    """
+    line = _heard(sound, plan, known)
+    if line is None:
+        zero_s = known.zero_s + (known.delay_s or 0.0)
+        line = Line(zero_s, (zero_s, zero_s), None, None, "clock")
+        found, remarks = known.gate.passed(onsets(sound)), () if known.delay_s is not None else (UNCALIBRATED,)
+    else:
+        found, remarks = known.gate.passed(onsets(WithoutClick(sound, line, plan))), ()
+    times_s = line.drill_s(found.onset_s)
+    near = (times_s > -BEFORE_S) & (times_s < float(plan.seconds(plan.end_tick)) + AFTER_S)
+    source = np.full(int(np.count_nonzero(near)), "microphone")
+    return Recording(notes_of(times_s[near], strength=found.strength[near], source=source), line, "sound", remarks)
+
+
+def round_trip_s(recording: Recording, known: Known, at_s: float) -> float | None:
+    """Return the delay that a take's own bleed shows at a drill time; None where the click was not heard."""
+    line = recording.line
+    return line.zero_s + at_s * line.rate - known.zero_s - at_s if line.by == "bleed" else None
+
+
+def _heard(sound: Sound, plan: Schedule, known: Known) -> Line | None:
+    """Return the line of the click's bleed: near the calibrated delay first, then anywhere it may be."""
+    spans = [(-EARLY_S, MOST_S)]
+    if known.delay_s is not None:
+        spans.insert(0, (known.delay_s - NEAR_KNOWN_S, known.delay_s + NEAR_KNOWN_S))
+    for low, high in spans:
+        line = find_click(sound, plan, voices=(known.voice,), zero_s=(known.zero_s + low, known.zero_s + high))
+        if line:
+            return line
+    return None

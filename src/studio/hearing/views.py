@@ -1,0 +1,176 @@
+"""How a player is heard: the choice, the level, the strokes that count in, and the delays."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+import numpy as np
+from django.contrib import messages
+from django.http import Http404, HttpResponse, JsonResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.utils.http import url_has_allowed_host_and_scheme
+from django.views.decorators.cache import cache_control
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
+
+from giusto.click.voice import RATES_HZ
+from giusto.errors import GiustoError
+from giusto.hearing.delay import round_trip, tapping_delay
+from giusto.hearing.level import level_of
+from giusto.hearing.strokes import counted_in
+from giusto.notes.clock_line import fit_clocks
+from giusto.simulation.instrument import SOUNDS, strike
+from studio.accounts.requests import PlayerRequest
+from studio.drills.delivery import delivery_plan
+from studio.drills.models import delivery_of
+from studio.hearing import actions
+from studio.hearing.forms import EarForm, SoundForm, TapsForm
+from studio.hearing.models import PADS, By, Delay, ear_of
+from studio.hearing.plan import STROKE_VARIANTS, ear_plan, sent_clicks_s, tapped_clicks_s
+from studio.hearing.words import level_words
+
+FEWEST_STROKES = 2  # ours: of a level check that settles what counts as a note
+MOST_STROKES = 200
+
+
+@require_http_methods(["GET", "HEAD", "POST"])
+def heard(request: PlayerRequest) -> HttpResponse:
+    """Show and change by what the player is heard; the level and the delays beside it."""
+    ear = ear_of(request.user)
+    form = EarForm(request.POST or None, instance=ear)
+    if request.method == "POST" and form.is_valid():
+        actions.keep_ear(player=request.user, ear=form.instance)
+        if not request.htmx:
+            return redirect(_address(request))
+        form = EarForm(instance=form.instance)
+    plan = {
+        "ear": ear_plan(request.user),
+        "delivery": delivery_plan(delivery_of(request.user)),
+        "sent_s": sent_clicks_s(),
+        "tapped_s": tapped_clicks_s(),
+    }
+    context = {
+        "form": form,
+        "ear": form.instance,
+        "by": By(form.instance.by),
+        "plan_json": json.dumps(plan),
+        "delays": Delay.objects.of(request.user),
+        "pads": [(name, form.instance.pads.get(name, "").replace(":", " ")) for name in PADS],
+        "back": _back(request),
+    }
+    template = "hearing/_heard.html" if request.htmx else "hearing/heard.html"
+    return render(request, template, context, status=422 if form.errors else 200)
+
+
+@require_POST
+def listen(request: PlayerRequest) -> HttpResponse:
+    """Say how some seconds of sound are heard, and whether strokes in them count a take in."""
+    form = SoundForm(request.POST, request.FILES)
+    if not form.is_valid():
+        return _refused(form.errors)
+    level = level_of(form.samples)
+    if level.code in ("good", "soft") and level.onset_s.size >= FEWEST_STROKES:
+        actions.keep_gate(player=request.user, gate=level.gate)
+    counted = counted_in(level.onset_s)
+    first_s = form.cleaned_data["frame"] / form.cleaned_data["rate"]
+    return JsonResponse(
+        {
+            "code": level.code,
+            "words": level_words(level),
+            "threshold_db": level.gate.threshold_db,
+            "refractory_s": level.gate.refractory_s,
+            "strokes": level.onset_s.size,
+            "counted": counted and {"last_s": first_s + counted.last_s, "beat_s": counted.beat_s, "bpm": counted.bpm},
+        }
+    )
+
+
+@require_safe
+def strokes(request: PlayerRequest) -> HttpResponse:
+    """Say whether strokes, by their times in ms, count a take in."""
+    try:
+        times_s = np.array(json.loads(request.GET.get("ms", "")), dtype=np.float64) / 1000
+        counted = counted_in(times_s[-MOST_STROKES:]) if times_s.ndim == 1 else None
+    except (ValueError, TypeError, RecursionError):
+        return JsonResponse({"error": "ms must be a list of times, ascending"}, status=422)
+    return JsonResponse(
+        {"counted": counted and {"last_s": counted.last_s, "beat_s": counted.beat_s, "bpm": counted.bpm}}
+    )
+
+
+@require_POST
+def trip(request: PlayerRequest) -> HttpResponse:
+    """Measure the round trip from loudspeaker to microphone, and keep it."""
+    form = SoundForm(request.POST, request.FILES)
+    if not form.is_valid():
+        return _refused(form.errors)
+    try:
+        sent = np.array(json.loads(request.POST.get("sent", "")), dtype=np.float64)
+        sent_s = (sent - form.cleaned_data["frame"]) / form.cleaned_data["rate"]
+        if sent_s.ndim != 1 or not sent_s.size or not np.all(np.diff(sent_s) > 0):
+            raise ValueError
+    except (ValueError, TypeError, RecursionError):
+        return JsonResponse({"error": "sent must be a list of frames, ascending"}, status=422)
+    voice = delivery_of(request.user).voice
+    return _kept(request, lambda: round_trip(form.samples, sent_s, voice=voice))
+
+
+@require_POST
+def taps(request: PlayerRequest) -> HttpResponse:
+    """Measure how taps come after a click, device and habit together, and keep it."""
+    form = TapsForm(request.POST)
+    if not form.is_valid():
+        return _refused(form.errors)
+    told = form.cleaned_data
+    return _kept(request, lambda: tapping_delay(fit_clocks(told["pairs"]).audio_s(told["taps"]), told["clicks"]))
+
+
+@require_POST
+def forget(request: PlayerRequest, pk: int) -> HttpResponse:
+    """Forget a delay."""
+    actions.forget_delay(player=request.user, delay=get_object_or_404(Delay.objects.of(request.user), pk=pk))
+    messages.success(request, "Forgotten.")
+    return redirect("hearing:heard")
+
+
+@require_safe
+@cache_control(max_age=86_400, private=True)
+def stroke(request: PlayerRequest, sound: str, number: int, rate: int) -> HttpResponse:
+    """Send one stroke of a simulated instrument: 32-bit floats."""
+    if sound not in SOUNDS or number >= STROKE_VARIANTS or rate not in RATES_HZ:
+        raise Http404
+    samples = strike(sound, np.random.default_rng(number), rate_hz=rate).astype("<f4")
+    return HttpResponse(samples.tobytes(), content_type="application/octet-stream")
+
+
+def _kept(request: PlayerRequest, measure: Any) -> HttpResponse:
+    """Keep what was measured, and say it; or say why it can't be."""
+    ear = ear_of(request.user)
+    try:
+        measured = measure()
+    except GiustoError as error:
+        return JsonResponse({"error": f"{str(error)[0].upper()}{str(error)[1:]}."}, status=422)
+    by, device = request.POST.get("by") or ear.by, request.POST.get("device") or ""
+    if by not in By.values:
+        return JsonResponse({"error": f"by must be one of {', '.join(By.values)}"}, status=422)
+    delay = actions.keep_delay(
+        player=request.user, by=by, device=device, browser=request.headers.get("User-Agent", ""), measured=measured
+    )
+    half_ms = (delay.high_ms - delay.low_ms) / 2
+    return JsonResponse({"delay_ms": delay.delay_ms, "half_ms": round(half_ms, 2), "count": delay.count})
+
+
+def _refused(errors: Any) -> HttpResponse:
+    text = "; ".join(f"{name}: {one}" for name, some in errors.items() for one in some)
+    return JsonResponse({"error": text}, status=422)
+
+
+def _back(request: PlayerRequest) -> str:
+    """Return where the page was come from, where that is a page of ours."""
+    back = request.GET.get("back", "")
+    return back if url_has_allowed_host_and_scheme(back, allowed_hosts=None) else ""
+
+
+def _address(request: PlayerRequest) -> str:
+    return f"{reverse('hearing:heard')}?{request.GET.urlencode()}"

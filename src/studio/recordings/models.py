@@ -1,0 +1,92 @@
+"""A recording that was dropped, until it has become a take."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+from django.db import connection, models
+from django.urls import reverse
+
+from studio.accounts.models import Player
+from studio.takes.models import Take
+
+LOCKS = 7_411  # ours: the first key of our advisory locks
+
+
+class UploadQuerySet(models.QuerySet["Upload"]):
+    """Which recordings a question is about."""
+
+    def of(self, player: Player) -> UploadQuerySet:
+        """Leave only the player's own."""
+        return self.filter(player=player)
+
+    def under_way(self) -> UploadQuerySet:
+        """Leave only those that wait or are being heard."""
+        return self.filter(state__in=(Upload.State.WAITING, Upload.State.HEARING))
+
+
+class Upload(models.Model):
+    """A recording made elsewhere while the click of a drill played."""
+
+    class State(models.TextChoices):
+        WAITING = "waiting", "waits to be heard"
+        HEARING = "hearing", "is being heard"
+        DONE = "done", "has become a take"
+        FAILED = "failed", "can’t be read"
+        CANCELLED = "cancelled", "was cancelled"
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    number = models.BigIntegerField(unique=True, editable=False, help_text="for the lock of whoever hears it")
+    player = models.ForeignKey(Player, on_delete=models.CASCADE, related_name="uploads")
+    drill = models.JSONField(help_text="drill/1 or drill/2, whose click played")
+    origin = models.CharField(max_length=80, blank=True)
+    words = models.TextField(blank=True, help_text="the sentence, for the way back")
+    name = models.CharField(max_length=200, help_text="of the file, as it came")
+    file = models.FileField(upload_to="uploads/", blank=True)
+    keeps_sound = models.BooleanField(default=False)
+    state = models.CharField(max_length=10, choices=State.choices, default=State.WAITING)
+    share = models.FloatField(default=0.0, help_text="of the work that is done")
+    problem = models.CharField(max_length=400, blank=True)
+    take = models.OneToOneField(Take, on_delete=models.CASCADE, null=True, blank=True, related_name="upload")
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    objects = UploadQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["-made_at"]
+
+    def __str__(self) -> str:
+        return f"{self.name}: {self.get_state_display()}"
+
+    def get_absolute_url(self) -> str:
+        """Return the page that says how far it is."""
+        return reverse("recordings:upload", args=[self.pk])
+
+    @property
+    def is_under_way(self) -> bool:
+        """Whether something is still to come."""
+        return self.state in (self.State.WAITING, self.State.HEARING)
+
+    @property
+    def percent(self) -> int:
+        """How much of the work is done."""
+        return round(100 * self.share)
+
+    @contextmanager
+    def heard_alone(self) -> Iterator[bool]:
+        """Hold the database's lock on hearing this recording; give whether it was free.
+
+        The lock ends with the connection that holds it: a worker that is killed leaves none behind.
+        """
+        key = [LOCKS, self.number % 2**31]
+        with connection.cursor() as cursor:
+            cursor.execute("select pg_try_advisory_lock(%s, %s)", key)
+            mine = bool(cursor.fetchone()[0])
+        try:
+            yield mine
+        finally:
+            if mine:
+                with connection.cursor() as cursor:
+                    cursor.execute("select pg_advisory_unlock(%s, %s)", key)

@@ -1,0 +1,78 @@
+"""Calibration: the round trip in a simulated loop, to one sample; taps, their delay and what follows no click."""
+
+from __future__ import annotations
+
+from unittest import TestCase
+
+import numpy as np
+from scipy import stats
+
+from giusto.click.voice import click_samples
+from giusto.errors import GiustoError
+from giusto.hearing.delay import calibration_clicks, round_trip, tapping_delay
+from giusto.hearing.sound import Samples
+
+RATE_HZ = 48_000
+
+
+def loop(delay_s: float, *, noise_db: float | None, gain: float = 0.2, seed: int = 1) -> tuple[Samples, np.ndarray]:
+    """Return what a microphone hears of the calibration's clicks, and when each was sent."""
+    sent_s = 0.5 + calibration_clicks()
+    found = np.zeros(round((sent_s[-1] + 1.5) * RATE_HZ))
+    click = gain * click_samples("wood", "click", rate_hz=RATE_HZ).astype(np.float64)
+    for at in np.round((sent_s + delay_s) * RATE_HZ).astype(int).tolist():
+        found[at : at + click.size] += click
+    if noise_db is not None:
+        found += 10 ** (noise_db / 20) * np.random.default_rng(seed).standard_normal(found.size)
+    return Samples(found, RATE_HZ), np.round(sent_s * RATE_HZ) / RATE_HZ
+
+
+class RoundTripTests(TestCase):
+    def test_to_one_sample_in_a_loop_without_noise(self) -> None:
+        for delay_s in (0.0, 0.0104, 0.043, 0.31):
+            sound, sent_s = loop(delay_s, noise_db=None)
+            found = round_trip(sound, sent_s, voice="wood")
+            self.assertLess(abs(found.delay_s - delay_s), 1 / RATE_HZ)
+            self.assertEqual(found.n, 20)
+
+    def test_to_a_third_of_a_millisecond_with_noise_and_its_range_holds_it(self) -> None:
+        for noise_db in (-50.0, -35.0):
+            for seed in range(5):
+                sound, sent_s = loop(0.0371, noise_db=noise_db, gain=0.1, seed=seed)
+                found = round_trip(sound, sent_s, voice="wood")
+                self.assertLess(abs(found.delay_s - 0.0371), 0.0003)
+                low_s, high_s = found.ci95_s
+                self.assertTrue(low_s - 5e-5 <= 0.0371 <= high_s + 5e-5)
+
+    def test_a_microphone_that_hears_no_click_is_told(self) -> None:
+        sent_s = 0.5 + calibration_clicks()
+        noise = Samples(0.01 * np.random.default_rng(2).standard_normal(13 * RATE_HZ), RATE_HZ)
+        for nothing in (noise, Samples(np.zeros(13 * RATE_HZ), RATE_HZ), Samples(np.zeros(0), RATE_HZ)):
+            with self.assertRaisesRegex(GiustoError, "the clicks are not heard|clicks are heard in the microphone"):
+                round_trip(nothing, sent_s, voice="wood")
+
+
+class TappingTests(TestCase):
+    def test_the_mean_and_students_range(self) -> None:
+        """Beside scipy's one-sample t interval."""
+        clicks_s = calibration_clicks()
+        late_s = np.random.default_rng(5).normal(0.062, 0.011, clicks_s.size)
+        found = tapping_delay(clicks_s + late_s, clicks_s)
+        expected = stats.ttest_1samp(late_s, 0.0).confidence_interval(0.95)
+        self.assertAlmostEqual(found.delay_s, float(late_s.mean()), places=9)
+        np.testing.assert_allclose(found.ci95_s, (expected.low, expected.high), rtol=0, atol=1e-9)
+
+    def test_a_late_device_and_some_strays(self) -> None:
+        clicks_s = calibration_clicks()
+        taps_s = np.sort(np.concatenate([clicks_s[2:] + 0.28, [1.03, 4.7]]))
+        found = tapping_delay(taps_s, clicks_s)
+        self.assertAlmostEqual(found.delay_s, 0.28, delta=0.02)
+
+    def test_too_few_and_taps_that_follow_no_click(self) -> None:
+        clicks_s = calibration_clicks()
+        with self.assertRaisesRegex(GiustoError, "5 of 5 taps came with a click, 12 and most of them are needed"):
+            tapping_delay(clicks_s[:5] + 0.03, clicks_s)
+        with self.assertRaisesRegex(GiustoError, "taps"):
+            tapping_delay(np.zeros(0), clicks_s)
+        with self.assertRaisesRegex(GiustoError, "taps came with a click|follow no click"):
+            tapping_delay(np.arange(0, 10, 0.37), clicks_s)

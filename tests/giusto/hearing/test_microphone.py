@@ -1,0 +1,98 @@
+"""A take through the microphone of the machine that plays: delay, bleed, a part of a take, the level and its gate."""
+
+from __future__ import annotations
+
+from unittest import TestCase
+
+import numpy as np
+
+from giusto.arrays import FloatArray
+from giusto.hearing.level import Gate, level_of
+from giusto.hearing.microphone import UNCALIBRATED, Known, round_trip_s, through_microphone
+from giusto.hearing.onsets import Heard
+from giusto.hearing.sound import Samples
+from giusto.reading import analyse
+from giusto.simulation.instrument import LEAD_S, Room, recording, strike
+from giusto.simulation.player import Player, simulate
+from tests.drills import planned
+
+PLAN = planned(cycles=16)
+RATE_HZ = 44_100
+
+
+def take(room: Room, seed: int = 3) -> tuple[Samples, FloatArray]:
+    """Return what a microphone hears of a take, and when its notes were played."""
+    onsets_s = simulate(PLAN, Player(bias_percent=-1.2, hand_ms=6.0), seed=seed).onsets_s
+    return Samples(recording(PLAN, onsets_s, room, seed=seed), RATE_HZ), onsets_s
+
+
+class MicrophoneTests(TestCase):
+    def test_through_loudspeaker_and_microphone_it_reads_as_it_was_played(self) -> None:
+        sound, played_s = take(Room("skin", -25.0, -60.0, 43.0))
+        known = Known(LEAD_S, None, "wood", Gate())
+        found = through_microphone(sound, PLAN, known)
+        self.assertEqual((found.line.by, found.remarks), ("bleed", ()))
+        self.assertAlmostEqual(round_trip_s(found, known, 40.0) or 0.0, 0.043, delta=0.0003)
+        nearest = np.array([found.notes.onset_s[np.argmin(np.abs(found.notes.onset_s - at))] - at for at in played_s])
+        self.assertGreater(np.mean(np.abs(nearest) < 0.01), 0.98)
+        self.assertLess(1000 * np.std(nearest[np.abs(nearest) < 0.01]), 1.0)  # the issue's bar
+        ours, theirs = analyse(PLAN, found.notes).reading, analyse(PLAN, played_s).reading
+        for one, other in zip(ours.silences, theirs.silences, strict=True):
+            self.assertAlmostEqual(one.drift_ms or 0, other.drift_ms or 0, delta=3.0)
+
+    def test_headphones_take_the_calibrated_delay_or_say_that_there_is_none(self) -> None:
+        sound, played_s = take(Room("wood", None, -60.0, 43.0))
+        for delay_s, off_s, said in ((0.043, 0.0, ()), (None, 0.043, (UNCALIBRATED,))):
+            found = through_microphone(sound, PLAN, Known(LEAD_S, delay_s, "wood", Gate()))
+            self.assertEqual((found.line.by, found.remarks), ("clock", said))
+            self.assertEqual(len(found.notes), played_s.size)
+            self.assertAlmostEqual(float(np.median(found.notes.onset_s - played_s)), off_s, delta=0.0015)
+
+    def test_a_part_of_a_take_while_it_is_played(self) -> None:
+        """From the second silence on: what is heard there is what the whole take says of it."""
+        sound, played_s = take(Room("wood", -20.0, -60.0, 30.0))
+        start_s = float(PLAN.seconds(PLAN.silences[1].start_tick)) - 6
+        first, last = round((LEAD_S + start_s) * RATE_HZ), round((LEAD_S + start_s + 20) * RATE_HZ)
+        part = Samples(sound.samples[first:last], RATE_HZ)
+        found = through_microphone(part, PLAN, Known(LEAD_S - first / RATE_HZ, None, "wood", Gate()))
+        self.assertEqual(found.line.by, "bleed")
+        here = played_s[(played_s > start_s + 0.2) & (played_s < start_s + 19.5)]
+        near = np.array([np.min(np.abs(found.notes.onset_s - at)) for at in here])
+        self.assertGreater(np.mean(near < 0.004), 0.95)
+        self.assertLess(len(found.notes), 1.1 * here.size)
+
+
+def strokes(sound: str, *, loud: float, noise_db: float, every_s: float = 0.6) -> Samples:
+    """Return three seconds of strokes in a room."""
+    generator = np.random.default_rng(4)
+    found = 10 ** (noise_db / 20) * generator.standard_normal(3 * RATE_HZ)
+    for at_s in np.arange(0.2, 2.6, every_s).tolist():
+        stroke = loud * strike(sound, generator, rate_hz=RATE_HZ)
+        at = round(at_s * RATE_HZ)
+        found[at : at + stroke.size] += stroke[: found.size - at]
+    return Samples(np.clip(found, -1, 1), RATE_HZ)
+
+
+class LevelTests(TestCase):
+    def test_each_word(self) -> None:
+        for code, loud, noise_db in (
+            ("good", 0.4, -65.0),
+            ("soft", 0.02, -75.0),
+            ("noise", 0.2, -26.0),
+            ("clipping", 3.0, -60.0),
+            ("silent", 0.0, -70.0),
+        ):
+            with self.subTest(code):
+                self.assertEqual(level_of(strokes("wood", loud=loud, noise_db=noise_db)).code, code)
+        self.assertEqual(level_of(Samples(np.zeros(0), RATE_HZ)).code, "silent")
+
+    def test_the_gate_lies_between_room_and_strokes_and_keeps_them_all(self) -> None:
+        for noise_db in (-65.0, -50.0):
+            level = level_of(strokes("wood", loud=0.4, noise_db=noise_db))
+            self.assertTrue(level.room_db < level.gate.threshold_db < level.peak_db - 10)
+            np.testing.assert_allclose(level.onset_s, [0.2, 0.8, 1.4, 2.0], rtol=0, atol=0.002)
+
+    def test_what_is_too_soft_or_too_soon_is_no_note(self) -> None:
+        found = Heard(np.array([0.0, 0.05, 0.2, 0.4]), np.array([0.9, 0.5, 0.3, 0.8]))
+        passed = Gate(threshold_db=-36.0, refractory_s=0.06).passed(found)  # strength 0.4
+        np.testing.assert_array_equal(passed.onset_s, [0.0, 0.4])
