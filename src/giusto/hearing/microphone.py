@@ -8,6 +8,7 @@ import numpy as np
 
 from giusto.hearing.bleed import Line, WithoutClick, find_click
 from giusto.hearing.delay import MOST_S
+from giusto.hearing.faint import find_faint
 from giusto.hearing.level import Gate
 from giusto.hearing.onsets import onsets
 from giusto.hearing.recording import AFTER_S, BEFORE_S, Recording
@@ -86,4 +87,6 @@ def _heard(sound: Sound, plan: Schedule, known: Known) -> Line | None:
         line = find_click(sound, plan, voices=(known.voice,), zero_s=(known.zero_s + low, known.zero_s + high))
         if line:
             return line
-    return None
+    clicks_s = plan.seconds(plan.clicks.tick)
+    low, high = known.zero_s + spans[0][0], known.zero_s + spans[0][1]
+    return find_faint(sound, clicks_s, voice=known.voice, zero_s=(low, high))

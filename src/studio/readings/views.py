@@ -128,7 +128,7 @@ def pin(request: PlayerRequest, take_id: UUID) -> HttpResponse:
 
 def own(request: PlayerRequest, take_id: UUID) -> Take:
     """Return a take that the player may see."""
-    takes = Take.objects.visible_to(request.user).select_related("reading", "exercise", "player")
+    takes = Take.objects.visible_to(request.user).select_related("reading", "exercise", "player", "sound")
     return get_object_or_404(takes, pk=take_id)
 
 

@@ -95,7 +95,7 @@ def heard(take: Take) -> tuple[Played, tuple[str, ...]]:
     """Return notes that were heard in sound, in drill time when they were kept, and what their times rest on."""
     notes, remarks = stamped(take)
     told = take.hearing.get("remarks") or [take.device.get("remark")]
-    return notes, (*remarks, *filter(None, map(str, told)))
+    return notes, (*remarks, *(str(one) for one in told if one))
 
 
 SOURCES: dict[Take.Input, TakeSource] = {

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from studio.takes import api, views
+from studio.takes import api, listening, views
 
 app_name = "takes"
 
@@ -17,6 +17,8 @@ urlpatterns = [
     path("takes/<uuid:take_id>/delete/", views.delete, name="delete"),
     path("takes/<uuid:take_id>/restore/", views.restore, name="restore"),
     path("takes/<uuid:take_id>/download/", views.download, name="download"),
+    path("takes/<uuid:take_id>/sound/", listening.sound, name="sound"),
+    path("takes/<uuid:take_id>/sound/delete/", listening.delete_sound, name="delete-sound"),
     path("takes/<uuid:take_id>/begin/", api.begin, name="begin"),
     path("takes/<uuid:take_id>/batches/<int:number>/", api.batch, name="batch"),
     path("takes/<uuid:take_id>/end/", api.end, name="end"),

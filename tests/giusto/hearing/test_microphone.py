@@ -7,12 +7,13 @@ from unittest import TestCase
 import numpy as np
 
 from giusto.arrays import FloatArray
+from giusto.hearing.faint import find_faint
 from giusto.hearing.level import Gate, level_of
 from giusto.hearing.microphone import UNCALIBRATED, Known, round_trip_s, through_microphone
 from giusto.hearing.onsets import Heard
 from giusto.hearing.sound import Samples
 from giusto.reading import analyse
-from giusto.simulation.instrument import LEAD_S, Room, recording, strike
+from giusto.simulation.instrument import LEAD_S, SOUNDS, Room, recording, strike
 from giusto.simulation.player import Player, simulate
 from tests.drills import planned
 
@@ -47,6 +48,20 @@ class MicrophoneTests(TestCase):
             self.assertEqual((found.line.by, found.remarks), ("clock", said))
             self.assertEqual(len(found.notes), played_s.size)
             self.assertAlmostEqual(float(np.median(found.notes.onset_s - played_s)), off_s, delta=0.0015)
+
+    def test_a_click_too_faint_to_be_timed_one_by_one_is_found_by_all_of_them(self) -> None:
+        for sound_of, bleed_db in (("wood", -40.0), ("metal", -33.0)):
+            sound, _ = take(Room(sound_of, bleed_db, -60.0, 38.0), seed=1)
+            found = through_microphone(sound, PLAN, Known(LEAD_S, None, "wood", Gate()))
+            self.assertEqual(found.line.by, "bleed")
+            self.assertAlmostEqual(found.line.zero_s - LEAD_S, 0.038, delta=0.001)
+
+    def test_where_no_click_is_heard_none_is_made_up(self) -> None:
+        clicks_s = PLAN.seconds(PLAN.clicks.tick)
+        for sound_of in SOUNDS:
+            for seed in (1, 2):
+                sound, _ = take(Room(sound_of, None, -60.0, 38.0), seed)
+                self.assertIsNone(find_faint(sound, clicks_s, voice="wood", zero_s=(LEAD_S - 0.01, LEAD_S + 0.75)))
 
     def test_a_part_of_a_take_while_it_is_played(self) -> None:
         """From the second silence on: what is heard there is what the whole take says of it."""

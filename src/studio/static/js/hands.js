@@ -21,8 +21,8 @@ function next() {
 
 /** Press what has a key of its own. @param {string} key */
 function press(key) {
-  const found = [...document.querySelectorAll("[data-key]")].find((element) =>
-    (element.getAttribute("data-key") ?? "").toLowerCase().split(" ").includes(key),
+  const found = [...document.querySelectorAll("[data-key], [data-pad]")].find((element) =>
+    (element.getAttribute("data-pad") ?? element.getAttribute("data-key") ?? "").toLowerCase().split(" ").includes(key),
   );
   if (found instanceof HTMLElement) found.click();
 }

@@ -20,3 +20,12 @@ addEventListener("keydown", (event) => {
 addEventListener("beforeprint", () => {
   for (const closed of document.querySelectorAll("details.all-figures")) closed.setAttribute("open", "");
 });
+
+// A silence that is touched is heard, where the sound was kept.
+addEventListener("click", (event) => {
+  const button = /** @type {Element} */ (event.target).closest("[data-play]");
+  const sound = document.getElementById("sound");
+  if (!(button instanceof HTMLElement) || !(sound instanceof HTMLAudioElement)) return;
+  sound.src = button.dataset.play ?? "";
+  sound.play();
+});
