@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import argparse
 import sys
+from pathlib import Path
 
 import numpy as np
 
+from console.bench_hearing import print_hearing
 from giusto.simulation.benchmark import HANDS, Tally, after_takes, benchmark, cost, lost_beats, odd_hands, slips
 from giusto.simulation.fuzz import case
 from giusto.simulation.learner import schools
@@ -42,6 +44,8 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--learners", type=whole, default=0, help="learners on each school's ladder; nothing else then (0)"
     )
+    parser.add_argument("--hearing", action="store_true", help="only how well and how fast onsets are heard")
+    parser.add_argument("--kit", type=Path, metavar="FOLDER", help="hear recorded strokes in a folder, one a file")
     parser.add_argument("--no-cost", action="store_true", help="leave out time and memory")
 
 
@@ -49,7 +53,14 @@ def run(chosen: argparse.Namespace) -> None:
     """Print the table, a row for each kind of player and length of silence, then all together."""
     if chosen.learners:
         climb_schools(chosen.learners, seed=chosen.seed)
-        return
+    elif chosen.hearing or chosen.kit:
+        print_hearing(seed=chosen.seed, kit=chosen.kit)
+    else:
+        players(chosen)
+
+
+def players(chosen: argparse.Namespace) -> None:
+    """Print how true the readings of simulated players are, and of odd takes, and what both cost."""
     print(HEAD)
     total = Tally()
     for kind, silent, tally in benchmark(seed=chosen.seed, repeats=chosen.repeats, hands=chosen.hands):
@@ -80,6 +91,7 @@ def run(chosen: argparse.Namespace) -> None:
         print(f"\n{'notes':>8} {'ms a thousand notes':>20} {'peak MB':>8}")
         for line in cost(seed=chosen.seed):
             print(f"{line.notes:8d} {line.ms_per_thousand:20.1f} {line.peak_mb:8.1f}")
+    print_hearing(seed=chosen.seed, kit=None)
 
 
 def climb_schools(learners: int, *, seed: int) -> None:

@@ -18,6 +18,7 @@ WORDS = {
     "few-on-the-beat": "too few notes on the beat: the other notes have nothing to lean against",
     "beats-only": "no notes between the beats",
     "few-bends": "no silence has notes enough to show how its drift came",
+    "few-steps": "{have} steps from slot to slot were caught; the tempo all the way needs {need}",
     "few-with-click": "{have} notes were caught together with a click; {need} are needed",
     "short-take": "the take lasted {have} s; fatigue is looked for from {need} s on",
     "few-in-a-third": "{have} notes in a third of the take; fatigue needs {need}",

@@ -7,7 +7,7 @@ from urllib.parse import urlencode
 
 import numpy as np
 from django.test import tag
-from playwright.sync_api import Page
+from playwright.sync_api import Error, Page
 
 from giusto.drill import validate
 from giusto.schedule import Schedule, schedule
@@ -42,10 +42,20 @@ def begin(page: Page, url: str) -> None:
 def until(page: Page, expression: str, *, seconds: float = 60) -> None:
     """Wait until something holds; Playwright's own way would need eval, which the policy forbids."""
     deadline = time.monotonic() + seconds
-    while not page.evaluate(expression):
+    while not _holds(page, expression):
         if time.monotonic() > deadline:
             raise AssertionError(f"not within {seconds} s: {expression}")
         page.wait_for_timeout(50)
+
+
+def _holds(page: Page, expression: str) -> bool:
+    """Ask the page; one that is just going to another place holds nothing."""
+    try:
+        return bool(page.evaluate(expression))
+    except Error as error:
+        if "destroyed" not in str(error):
+            raise
+        return False
 
 
 def press_at(page: Page, times_s: np.ndarray) -> list[float]:

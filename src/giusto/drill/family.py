@@ -12,6 +12,8 @@ LONG_SILENCES = 7  # ours: cycles alone after one heard, from which the click is
 def family_of(drill: Drill) -> str:
     """Return the family that fits a drill best; its player may choose another."""
     clicks = drill.clicks
+    if not clicks.on:
+        return "none"
     whole = all("+" not in place for place in clicks.on)
     if isinstance(clicks.silence, FixedSilence):
         return "none" if clicks.silence.heard == 1 and clicks.silence.silent >= LONG_SILENCES else "dropped"

@@ -32,6 +32,7 @@ from giusto.errors import DrillError, Fault
 LOWEST_BPM, HIGHEST_BPM = 10, 400  # by the contract of drill/1, as the next three
 MOST_BEATS, MOST_SLOTS, MOST_CYCLES = 64, 8, 2000
 MOST_PLACES, MOST_SEGMENTS = 512, 200
+DRAFT = "https://json-schema.org/draft/2020-12/schema"
 MOST_OUTER = 8  # count-in and closing cycles
 
 MAX_TICKS_PER_BEAT = 10**9  # ours: keeps 128,512 beats of ticks exact in 64 bits and in a double
@@ -199,6 +200,20 @@ class Drill(_Part):
         return self.model_dump(mode="json")
 
 
+class NoClicks(Clicks):
+    """A click that sounds nowhere."""
+
+    on: Annotated[tuple[Position, ...], Field(strict=False, max_length=0)]
+    silence: None = None  # type: ignore[assignment]  # there is nothing to fall silent
+
+
+class FreeDrill(Drill):
+    """A drill without a click: a count-in only, or nothing (``free/1``)."""
+
+    giusto: Literal["free/1"]  # type: ignore[assignment]  # a file of its own
+    clicks: NoClicks
+
+
 def parse(text: str | bytes) -> Drill:
     """Read a drill file.
 
@@ -229,11 +244,13 @@ def validate(found: object) -> Drill:
     """
     if not isinstance(found, dict):
         raise DrillError([Fault("", f"a drill is a JSON object, not {type(found).__name__}", "not_object")])
+    kind = FreeDrill if found.get("giusto") == "free/1" else Drill
     try:
-        drill = Drill.model_validate(found)
+        drill = kind.model_validate(found)
     except ValidationError as error:
         raise DrillError([fault_of(detail) for detail in error.errors()]) from None
-    if faults := [*_tempo_faults(drill), *_cycle_faults(drill), *_click_faults(drill), *_part_faults(drill)]:
+    checks = (_tempo_faults, _cycle_faults, _click_faults, _part_faults)
+    if faults := [fault for check in checks for fault in check(drill)]:
         raise DrillError(faults)
     return _canonical(drill)
 
@@ -252,7 +269,12 @@ def json_schema(version: int) -> dict[str, Any]:
     schema["properties"]["giusto"] = {"const": f"drill/{version}", "title": "Giusto", "type": "string"}
     if version == 1:
         del schema["$defs"]["TempoSteps"], schema["$defs"]["Tempo"]["properties"]["steps"]
-    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **schema}
+    return {"$schema": DRAFT, **schema}
+
+
+def free_schema() -> dict[str, Any]:
+    """Return the JSON Schema of ``free/1``."""
+    return {"$schema": DRAFT, **FreeDrill.model_json_schema(mode="validation")}
 
 
 def _canonical(drill: Drill) -> Drill:

@@ -48,7 +48,7 @@ def calibration_clicks() -> FloatArray:
     Examples
     --------
     >>> clicks_s = calibration_clicks()
-    >>> clicks_s.size, float(clicks_s[0]), 9.0 < clicks_s[-1] < 11.0
+    >>> clicks_s.size, float(clicks_s[0]), bool(9.0 < clicks_s[-1] < 11.0)
     (20, 0.0, True)
     """
     steps_s = MEAN_APART_S * (0.72 + 0.56 * np.modf(np.arange(1, CLICKS) * 0.618034)[0])

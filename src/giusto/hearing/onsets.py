@@ -8,6 +8,7 @@ block and all at once give the same.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -199,7 +200,7 @@ def _attack(sound: Sound, near: int) -> tuple[float | None, float]:
     for high_pass_hz, preferred in HIGH_PASSES:
         if high_pass_hz > 0.4 * rate:
             continue
-        passed = sosfilt(butter(2, high_pass_hz, "highpass", fs=rate, output="sos"), samples)[edge:]
+        passed = sosfilt(_high_pass(high_pass_hz, rate), samples)[edge:]
         level = np.sqrt(np.maximum(_trailing_mean(passed**2, max(round(SMOOTH_S * rate), 1)), 0.0))
         peak_at = before // 2 + int(np.argmax(level[before // 2 :]))
         peak, rang = float(level[peak_at]), float(np.max(level[: before // 2]))
@@ -212,6 +213,13 @@ def _attack(sound: Sound, near: int) -> tuple[float | None, float]:
         return None, 0.0
     strength = float(np.clip(1 - 20 * np.log10(max(peak_level, 1e-9)) / SOFTEST_DB, 0.0, 1.0))
     return (start + edge + at) / rate, strength
+
+
+@cache
+def _high_pass(high_pass_hz: float, rate_hz: int) -> FloatArray:
+    """Return the filter, designed once: that takes longer than to use it."""
+    found: FloatArray = butter(2, high_pass_hz, "highpass", fs=rate_hz, output="sos")
+    return found
 
 
 def _rises(level: FloatArray, peak_at: int, least: float, gap: int) -> int:

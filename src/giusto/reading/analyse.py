@@ -6,7 +6,8 @@ measured against the player's own place.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from math import ceil
 
 import numpy as np
@@ -16,6 +17,7 @@ from giusto.arrays import BoolArray, FloatArray, IntArray
 from giusto.errors import GiustoError
 from giusto.figures.place import Place, place_of, recovery
 from giusto.figures.silence import READABLE_SHARE, SilenceReading, Span, read_silence, unread
+from giusto.figures.tempo_thread import tempo_thread
 from giusto.missing import Missing
 from giusto.notes.chance import is_by_chance
 from giusto.notes.checks import checked_onsets
@@ -56,7 +58,9 @@ class _Found:
     sizes: Seen | None = None
 
 
-def analyse(schedule: Schedule, notes: Played | ArrayLike, *, prior: Prior = WEAK) -> Analysis:
+def analyse(
+    schedule: Schedule, notes: Played | ArrayLike, *, prior: Prior = WEAK, sections: Sequence[int] = ()
+) -> Analysis:
     """Read a take.
 
     Parameters
@@ -67,6 +71,8 @@ def analyse(schedule: Schedule, notes: Played | ArrayLike, *, prior: Prior = WEA
         As played; onsets alone, in seconds from the drill's time zero, will do.
     prior : Prior
         What is known of the player's noise beforehand: weak, or from earlier takes.
+    sections : sequence of int
+        Cycles of each section that was marked, where the take is mostly alone.
 
     Returns
     -------
@@ -79,9 +85,29 @@ def analyse(schedule: Schedule, notes: Played | ArrayLike, *, prior: Prior = WEA
     """
     played = notes if isinstance(notes, Played) else notes_of(checked_onsets(notes))
     try:
-        return _analysis(schedule, played, prior)
+        found = _analysis(schedule, played, prior)
     except np.linalg.LinAlgError as error:
         raise GiustoError(f"the take's numbers can't be worked with: {error}", code="numerical") from error
+    return replace(found, reading=_with_thread(found.reading, schedule, played, sections))
+
+
+def _with_thread(reading: Reading, schedule: Schedule, played: Played, sections: Sequence[int]) -> Reading:
+    """Return a reading with the tempo all the way, where the click is but a start or nothing at all."""
+    if not schedule.is_mostly_alone:
+        return reading
+    body_s = float(schedule.seconds(schedule.body_tick)) - schedule.beat_s / 2
+    drill = schedule.drill
+    found = tempo_thread(
+        played.onset_s[played.onset_s >= body_s],
+        asked_bpm=drill.tempo.bpm,
+        grid=drill.part.grid,
+        cycle_beats=drill.cycle.beats,
+        sections=sections,
+    )
+    if isinstance(found, Missing):
+        said = f"{found.figure}: {found.reason}"
+        return replace(reading, notes=[*reading.notes, said], missing=[*reading.missing, found])
+    return replace(reading, tempo=found)
 
 
 def _analysis(schedule: Schedule, played: Played, prior: Prior) -> Analysis:

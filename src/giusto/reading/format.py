@@ -22,6 +22,7 @@ from giusto.figures.note_and_click import Together
 from giusto.figures.place import Place
 from giusto.figures.rhythm import Length, SlotLean, Swing
 from giusto.figures.silence import SilenceReading
+from giusto.figures.tempo_thread import TempoThread
 from giusto.figures.tendency import Tendency
 from giusto.figures.variability import Variability
 from giusto.missing import Missing
@@ -101,6 +102,7 @@ class Reading:
     places: list[BeatLean] | None = None
     missing: list[Missing] = field(default_factory=list)
     source: Source | None = None
+    tempo: TempoThread | None = None
 
     def plain(self) -> dict[str, Any]:
         """Return the reading as what ``json.dumps`` takes."""

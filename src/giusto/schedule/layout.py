@@ -109,6 +109,13 @@ class Schedule:
         return (Silence(last, self.end_tick),) if is_open else ()
 
     @property
+    def is_mostly_alone(self) -> bool:
+        """Whether the click is but a start, or nothing: most of the body lies in one silence, or has no click."""
+        half = self.drill.cycles * self.cycle_ticks / 2
+        longest = max((one.end_tick - one.start_tick for one in (*self.silences, *self.unreturned)), default=0)
+        return not self.drill.clicks.on or longest >= half
+
+    @property
     def beat_s(self) -> float:
         """How long a beat of the first tempo lasts, in seconds."""
         return float(beat_period_s(self.drill.tempo.bpm))
@@ -225,7 +232,7 @@ class _Layout:
 
     def offsets(self, places: tuple[str, ...]) -> IntArray:
         """Return written places as ascending offsets."""
-        return np.array(sorted(int(position.parse(text) * self.parts) for text in places))
+        return np.array(sorted(int(position.parse(text) * self.parts) for text in places), dtype=np.int64)
 
     def grid(self, cycles: IntArray, offsets: IntArray) -> Grid:
         """Return the same offsets in each cycle."""

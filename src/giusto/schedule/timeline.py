@@ -107,6 +107,8 @@ def returns(line: Timeline) -> IntArray:
 def _is_with_click(schedule: Schedule, tick: IntArray) -> BoolArray:
     clicks = schedule.clicks.tick
     before = np.searchsorted(clicks, tick) - 1
+    if not clicks.size:
+        return np.zeros(tick.size, dtype=bool)
     return (before >= 0) & (tick - clicks[np.maximum(before, 0)] <= schedule.ticks_per_beat)
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from typing import Any
+from urllib.parse import urlsplit
 
 import numpy as np
 from django.contrib import messages
@@ -167,8 +168,10 @@ def _refused(errors: Any) -> HttpResponse:
 
 
 def _back(request: PlayerRequest) -> str:
-    """Return where the page was come from, where that is a page of ours."""
-    back = request.GET.get("back", "")
+    """Return where the page was come from, where that is a ready page of ours."""
+    came = urlsplit(request.headers.get("Referer", ""))
+    is_ready_page = came.netloc == request.get_host() and came.path == reverse("takes:play")
+    back = request.GET.get("back") or (f"{came.path}?{came.query}" if is_ready_page else "")
     return back if url_has_allowed_host_and_scheme(back, allowed_hosts=None) else ""
 
 

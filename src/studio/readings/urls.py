@@ -7,6 +7,7 @@ from studio.readings import views
 app_name = "readings"
 
 urlpatterns = [
+    path("takes/<uuid:take_id>/sections/", views.sections, name="sections"),
     path("reading/", views.latest, name="latest"),
     path("takes/<uuid:take_id>/", views.reading, name="reading"),
     path("takes/<uuid:take_id>/silence/<int:number>/", views.silence, name="silence"),

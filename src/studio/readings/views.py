@@ -27,10 +27,12 @@ from studio.readings.history import History, history
 from studio.readings.next_step import said
 from studio.readings.since import since_first
 from studio.readings.table import in_two_steps, table
+from studio.readings.tempo_picture import draw_tempo
 from studio.readings.words import Sentence, sentence
 from studio.sheet.layout import PHONE, STANDING, STANDING_PHONE, TABLET, WIDE
 from studio.sheet.picture import draw_alone, draw_standing, draw_take
-from studio.takes.forms import NoteForm
+from studio.takes.actions import mark_sections
+from studio.takes.forms import NoteForm, SectionsForm
 from studio.takes.material import plan_of
 from studio.takes.models import Reading, Take
 from studio.takes.reading import read_take
@@ -77,6 +79,8 @@ def reading(request: PlayerRequest, take_id: UUID) -> HttpResponse:
         ]
         return render(request, "readings/standing.html", context)
     context |= _in_full(take, plan, row, found, judgement, past)
+    if found.tempo:
+        context["tempo"] = draw_tempo(found.tempo, is_own=request.GET.get("against") == "start")
     context["pinned"] = compared(_pinned(request, take), take)
     return render(request, "readings/reading.html", context)
 
@@ -123,6 +127,19 @@ def pin(request: PlayerRequest, take_id: UUID) -> HttpResponse:
     else:
         request.session[PINNED] = str(take.pk)
         messages.success(request, "Pinned. Each reading that you open now is set beside this take.")
+    return redirect(take)
+
+
+@require_POST
+def sections(request: PlayerRequest, take_id: UUID) -> HttpResponse:
+    """Mark the sections of a take that is mostly alone, and read it by them."""
+    take = own(request, take_id)
+    form = SectionsForm(request.POST)
+    if form.is_valid():
+        mark_sections(player=request.user, take=take, sections=form.cleaned_data["sections"])
+        read_take(take.pk)
+    else:
+        messages.error(request, f"The sections were not marked: {form.errors['sections'][0]}")
     return redirect(take)
 
 

@@ -180,7 +180,7 @@ def _place_lead(reading: Reading) -> Pieces:
     return [
         ("Your place is ", ""),
         (place, "strong"),
-        (f", ±{NBSP}{half}{spread}. It includes the delay of this device.", ""),
+        (f", ±{NBSP}{half}{spread}. What of it is the device’s delay, the foot of the page says.", ""),
     ]
 
 

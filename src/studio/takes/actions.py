@@ -149,6 +149,14 @@ def annotate_take(*, player: Player, take: Take, note: str) -> None:
 
 
 @transaction.atomic
+def mark_sections(*, player: Player, take: Take, sections: list[int]) -> None:
+    """Mark a take's sections, each by its cycles; none for quarters."""
+    require(may_change(player, take))
+    take.sections = sections
+    take.save(update_fields=["sections"])
+
+
+@transaction.atomic
 def say_clean(*, player: Player, take: Take, said: bool | None) -> None:
     """Keep the player's word on whether a take was clean, or take it back."""
     require(may_change(player, take))

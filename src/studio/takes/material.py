@@ -64,7 +64,16 @@ def material_of(take: Take) -> Material:
         Where the raw material makes no notes.
     """
     notes, remarks = SOURCES[Take.Input(take.input)](take)
-    return Material(plan_of(take), notes, remarks)
+    plan = plan_of(take)
+    return Material(plan, notes if len(plan.clicks) else from_first(notes, plan), remarks)
+
+
+def from_first(notes: Played, plan: Schedule) -> Played:
+    """Return notes of a take without any click in a drill time of their own: the first that is asked is the first."""
+    if not len(notes) or not len(plan.playable):
+        return notes
+    moved_s = float(plan.seconds(plan.playable.tick[0])) - float(notes.onset_s[0])
+    return notes_of(notes.onset_s + moved_s, strength=notes.strength, source=notes.source, label=notes.label)
 
 
 def stamped(take: Take) -> tuple[Played, tuple[str, ...]]:

@@ -124,6 +124,9 @@ class Take(models.Model):
     strengths = ArrayField(models.FloatField(null=True), null=True, blank=True, help_text="of each onset, 0 to 1")
     sources = ArrayField(models.CharField(max_length=12), null=True, blank=True, help_text="what made each onset")
 
+    sections = ArrayField(
+        models.PositiveSmallIntegerField(), default=list, blank=True, help_text="cycles of each section that was marked"
+    )
     said_clean = models.BooleanField(null=True, blank=True, help_text="the player's word, where there is one")
     note = models.TextField(blank=True, max_length=2000)
     deleted_at = models.DateTimeField(null=True, blank=True)

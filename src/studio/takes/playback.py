@@ -156,6 +156,8 @@ def _body(plan: Schedule, small: Rows) -> list[dict[str, Any]]:
 def _click_at(plan: Schedule, tick: int, *, before: bool) -> float:
     """Return when the page may change: the last click before a silence, else the first from it on."""
     clicks = plan.clicks.tick
+    if not clicks.size:  # one still page, all the way
+        return float(plan.seconds(tick))
     index = int(clicks.searchsorted(tick)) - (1 if before else 0)
     return float(plan.seconds(int(clicks[min(max(index, 0), len(clicks) - 1)])))
 

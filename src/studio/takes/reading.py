@@ -60,7 +60,7 @@ def _outcome(take: Take) -> Outcome:
     try:
         hear_take(take)
         material = material_of(take)
-        analysis = analyse(material.plan, material.notes, prior=known_of(take))
+        analysis = analyse(material.plan, material.notes, prior=known_of(take), sections=take.sections)
         analysis = replace(analysis, reading=told_of(analysis.reading, take, material))
         columns = columns_of(material.plan, analysis) | {"played_s": material.played_s}
     except GiustoError as error:

@@ -31,7 +31,10 @@ def plain_of(words: Words) -> dict[str, Any]:
     steps = plain["tempo"].pop("steps")
     if steps:
         plain["tempo"]["steps"] = steps
-    return {"giusto": "drill/2" if steps else "drill/1", **plain}
+    if words["on"] == "nowhere":
+        plain["clicks"]["silence"] = None  # there is nothing to fall silent
+    version = "free/1" if words["on"] == "nowhere" else "drill/2" if steps else "drill/1"
+    return {"giusto": version, **plain}
 
 
 def counts(word: Word, words: Words) -> bool:

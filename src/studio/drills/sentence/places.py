@@ -22,6 +22,7 @@ CLICK_WORDS = {
     "last-eighth": "the last eighth",
     "last-sixteenth": "the last sixteenth",
     "marked": "places you mark:",
+    "nowhere": "no beat at all",
 }
 
 
@@ -43,6 +44,7 @@ def click_places(word: str, beats: int) -> list[str]:
         "four": ["4"],
         "last-eighth": [f"{beats}+1/2"],
         "last-sixteenth": [f"{beats}+3/4"],
+        "nowhere": [],
     }
     return found[word]
 

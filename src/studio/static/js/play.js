@@ -16,6 +16,7 @@ import { handedOver, handOver, Strokes } from "./strokes.js";
 
 const RETRY_MS = 1500;
 const HOLD_MS = 600;
+const TOUCH_MS = 1500; // sound that has not come by then waits for a touch
 
 /** @type {import("./page.js").Playback} */
 const plan = JSON.parse(element("plan").textContent ?? "");
@@ -121,10 +122,6 @@ async function getReady() {
   hearing.onPad = (name) => (name === "stop" || state === "playing" ? name === "stop" && on("stop") : on("begin"));
   if (hearing.problem) element("level").textContent = hearing.problem;
   const { microphone, midi } = hearing;
-  await context.resume();
-  await clocks.run(new AbortController().signal);
-  if (state !== "idle") return;
-  clocks.start();
   const canvas = element("strip");
   if (microphone && canvas instanceof HTMLCanvasElement) ready.push(new Strip(canvas, microphone));
   const strokes = new Strokes(hearing, (audio_s) => clocks.page_ms(audio_s), { counted: countIn, level: tellLevel });
@@ -135,6 +132,11 @@ async function getReady() {
   }
   const earlier = handedOver();
   if (earlier) countIn(earlier);
+  const silent = setTimeout(() => say(["touch the screen once: before that, a browser gives no sound"]), TOUCH_MS);
+  await context.resume();
+  clearTimeout(silent);
+  await clocks.run(new AbortController().signal);
+  if (state === "idle") clocks.start();
 }
 
 /** @param {import("./strokes.js").Heard} found */

@@ -83,6 +83,7 @@ export class Strokes {
     this.hearing.refractory_s = found.refractory_s;
     this.told.level?.(found);
     if (!found.counted || !ear.counts_in) return;
+    if (!Number.isFinite(this.page_ms(0))) return;
     const played_s = found.counted.last_s - (ear.delay_ms ?? 1000 * (ear.room?.delay_s ?? 0)) / 1000;
     this.told.counted({ ...found.counted, last_ms: this.page_ms(played_s) });
   }

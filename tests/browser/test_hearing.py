@@ -1,0 +1,298 @@
+"""The instrument heard through the real pages: stand-ins, refusal, loss, strokes that count in, hands alone."""
+
+from __future__ import annotations
+
+import numpy as np
+from django.test import tag
+from playwright.sync_api import Page
+
+from giusto.arrays import FloatArray
+from giusto.drill import validate
+from giusto.schedule import schedule
+from giusto.simulation.player import Player as SimulatedPlayer
+from giusto.simulation.player import simulate
+from studio.accounts.models import local_player
+from studio.hearing.models import Delay, Ear
+from studio.takes.models import Piece, Take
+from tests.browser.scripts import STEADY_CLOCK
+from tests.browser.served import SERVED, ServedTestCase
+from tests.browser.test_failures import machine
+from tests.browser.test_take import begin, text_of, until, wait_for_reading, words
+
+setUpModule = SERVED.open
+
+READY = "globalThis.giustoHears"
+# The browser has no microphone, or may not use it.
+NO_DEVICE = """
+navigator.mediaDevices.getUserMedia = () => Promise.reject(new DOMException("none", "NotFoundError"));
+"""
+REFUSED = """
+navigator.mediaDevices.getUserMedia = () => Promise.reject(new DOMException("no", "NotAllowedError"));
+"""
+# A microphone whose cable can be pulled: a stream of the page's own.
+LOSES = """
+navigator.mediaDevices.getUserMedia = async () => {
+  const context = new AudioContext();
+  const to = context.createMediaStreamDestination();
+  new OscillatorNode(context).connect(new GainNode(context, { gain: 0.001 })).connect(to);
+  window.track = to.stream.getAudioTracks()[0];
+  window.pull = () => { window.track.stop(); window.track.dispatchEvent(new Event("ended")); };
+  return to.stream;
+};
+"""
+
+
+def choose(**fields: object) -> None:
+    """Let the local player be heard so."""
+    Ear.objects.update_or_create(player=local_player(), defaults=fields)
+
+
+def played_of(take: Take) -> FloatArray:
+    """Return when a take's simulated player played, by its seed."""
+    assert take.simulated
+    plan = schedule(validate(take.drill))
+    return simulate(plan, SimulatedPlayer(**take.simulated["player"]), seed=take.simulated["seed"]).onsets_s
+
+
+def open_by_key(page: Page, url: str) -> None:
+    """Come to the play page as a player does, by Enter on its sentence: from there on a browser lets pages sound."""
+    page.goto(url.replace("/play/", "/set/"))
+    page.keyboard.press("Enter")
+    page.wait_for_url("**/play/**")
+
+
+def strike(page: Page, times: int, *, apart_ms: int, how: str) -> None:
+    """Strike a stand-in evenly, by its own clock."""
+    page.evaluate(
+        """([times, apart, how]) => {
+          const { microphone, midi } = giustoHears;
+          for (let i = 0; i < times; i += 1) {
+            if (how === "sound") {
+              const at = microphone.context.currentTime + 0.2 + (i * apart) / 1000;
+              microphone.standIn.play([at], [0.6]);
+            } else setTimeout(() => midi.standIn.strike(performance.now()), 100 + i * apart);
+          }
+        }""",
+        [times, apart_ms, how],
+    )
+
+
+@tag("sound")
+class StandInTests(ServedTestCase):
+    """Sound on the audio clock: these listen, and have the machine to themselves."""
+
+    def test_a_whole_take_through_the_stand_in_microphone(self) -> None:
+        """Loudspeaker, room, delay, recorder, batches, server: the injected drifts come back, SD ≤ 1 ms for drums."""
+        choose(by="stand-in", sound="skin", bleed_db=-25.0, delay_ms=38.0, keeps_sound=True)
+
+        def play() -> str:
+            begin(self.page, self.url(words(by="simulated")))
+            return wait_for_reading(self.page)
+
+        self.browse(play)
+        take = Take.objects.get()
+        self.assertEqual(
+            (take.input, take.hearing["by"], take.hearing["source"]["by"]), ("simulated", "stand-in", "bleed")
+        )
+        self.assertAlmostEqual(take.hearing["round_trip_ms"], 38.0, delta=0.3)
+        self.assertEqual(Piece.objects.count(), 0)  # heard, and gone
+        truth_s, found_s = played_of(take), np.array(take.onsets_s)
+        off_ms = 1000 * np.array([found_s[np.argmin(np.abs(found_s - at))] - at for at in truth_s])
+        near = np.abs(off_ms) < 10
+        self.assertGreater(near.mean(), 0.96)
+        self.assertLess(off_ms[near].std(), 1.0)
+        self.assertLess(abs(off_ms[near].mean()), 1.0)
+        self.assertGreater(take.sound.bytes, 10_000)
+        answer = self.client.get(f"/takes/{take.pk}/sound/?from=2&to=4")
+        self.assertEqual((answer["Content-Type"], answer.content[:4]), ("audio/wav", b"RIFF"))
+        self.assertContains(self.client.get(take.get_absolute_url()), "Forget the sound now")
+        self.assertEqual(self.faults, [])
+
+    def test_four_strokes_on_the_instrument_begin_the_take_in_their_own_pulse(self) -> None:
+        choose(by="stand-in", sound="wood", bleed_db=None, delay_ms=8.0)
+
+        def play() -> float:
+            open_by_key(self.page, self.url(words(cycles=2)))
+            until(self.page, f"{READY} && {READY}.microphone?.context.state === 'running'")
+            strike(self.page, 3, apart_ms=375, how="sound")
+            self.page.wait_for_timeout(2500)
+            self.assertEqual(machine(self.page), "idle")  # three start nothing
+            strike(self.page, 4, apart_ms=375, how="sound")
+            until(self.page, "globalThis.giusto?.zero_s > 0", seconds=20)
+            wait_for_reading(self.page)
+            return 0.0
+
+        self.browse(play)
+        self.assertEqual(Take.objects.count(), 1)
+
+    def test_the_round_trip_is_measured_and_kept(self) -> None:
+        choose(by="stand-in", sound="wood", bleed_db=-25.0, delay_ms=120.0)
+
+        def measure() -> str:
+            self.page.goto(self.url("/heard/"))
+            until(self.page, f"{READY} && {READY}.microphone")
+            self.page.click("#round-trip")
+            until(self.page, "document.getElementById('measured').innerText.includes('kept')", seconds=40)
+            return text_of(self.page, "#measured")
+
+        self.assertIn("120.0", self.browse(measure))
+        delay = Delay.objects.get()
+        self.assertAlmostEqual(delay.delay_ms, 120.0, delta=0.3)
+        self.assertTrue(delay.low_ms - 0.05 <= 120.0 <= delay.high_ms + 0.05)
+
+
+class MissingTests(ServedTestCase):
+    init_script = STEADY_CLOCK
+
+    def heard_by_keys(self, script: str, said: str) -> None:
+        """The page says what is missing, and keys make a take all the same."""
+        choose(by="microphone")
+
+        def play() -> str:
+            page = self.page
+            page.add_init_script(script)
+            begin(page, self.url(words(cycles=80)))
+            problem = text_of(page, "#level")
+            for _ in range(6):
+                page.keyboard.press("Space")
+                page.wait_for_timeout(150)
+            page.keyboard.press("Escape")
+            wait_for_reading(page)
+            return problem
+
+        self.assertIn(said, self.browse(play))
+        take = Take.objects.get()
+        self.assertEqual((take.input, take.hearing["by"], len(take.onsets_s or [])), ("keys", "keys", 6))
+
+    def test_no_permission(self) -> None:
+        self.heard_by_keys(REFUSED, "The browser may not use the microphone")
+
+    def test_no_device(self) -> None:
+        self.heard_by_keys(NO_DEVICE, "No microphone is here. Keys and touch are heard meanwhile.")
+
+    def test_a_microphone_that_is_pulled_out_in_mid_take(self) -> None:
+        choose(by="microphone")
+
+        def play() -> str:
+            page = self.page
+            page.add_init_script(LOSES)
+            begin(page, self.url(words(cycles=80)))
+            page.wait_for_timeout(500)
+            page.keyboard.press("Space")  # no note while the microphone hears
+            page.evaluate("window.pull()")
+            for _ in range(5):
+                page.keyboard.press("Space")
+                page.wait_for_timeout(120)
+            until(page, "document.getElementById('status').innerText.includes('microphone is gone')")
+            page.keyboard.press("Escape")
+            return wait_for_reading(page)
+
+        self.browse(play)
+        take = Take.objects.get()
+        self.assertEqual((take.input, take.sources.count("space")), ("microphone", 5))
+
+    def test_no_midi(self) -> None:
+        choose(by="midi")
+
+        def play() -> str:
+            self.page.add_init_script("navigator.requestMIDIAccess = undefined")
+            self.page.goto(self.url(words()))
+            until(self.page, READY)
+            return text_of(self.page, "#level")
+
+        self.assertIn("This browser knows no MIDI. Keys and touch", self.browse(play))
+
+
+class MidiTests(ServedTestCase):
+    init_script = STEADY_CLOCK
+
+    def test_a_keyboard_with_velocity_chords_and_another_channel(self) -> None:
+        choose(by="stand-in-midi", channel=1)
+
+        def play() -> None:
+            page = self.page
+            begin(page, self.url(words(cycles=80)))
+            page.evaluate("giusto.plan.notes_s.length = 0")  # played by hand here
+            zero_ms = page.evaluate("giusto.page_ms(0)")
+            stamps = [zero_ms + 1500 + 187.5 * k for k in range(8)]
+            page.evaluate(
+                """(stamps) => {
+                  const keyboard = giusto.hearing.midi.standIn;
+                  for (const [k, at] of stamps.entries()) {
+                    keyboard.send([0x90, 60, 100], at);
+                    keyboard.send([0x90, 64, 120], at + 12);
+                    keyboard.send([0x93, 64, 120], at + 90);
+                  }
+                }""",
+                stamps,
+            )
+            page.keyboard.press("Escape")
+            wait_for_reading(page)
+
+        self.browse(play)
+        take = Take.objects.get()
+        onsets_s = [at for at, source in zip(take.onsets_s, take.sources, strict=True) if source == "midi"]
+        steps_ms = 1000 * np.diff(onsets_s[-8:])
+        np.testing.assert_allclose(steps_ms, 187.5, rtol=0, atol=0.5)
+        self.assertAlmostEqual((take.strengths or [0])[-1], 120 / 127, delta=0.001)
+
+    def test_unplugged_in_mid_take(self) -> None:
+        choose(by="stand-in-midi")
+
+        def play() -> None:
+            page = self.page
+            begin(page, self.url(words(cycles=80)))
+            page.evaluate(
+                """() => {
+                  const { midi } = giusto.hearing;
+                  midi.standIn.strike(performance.now());
+                  midi.standIn.state = "disconnected";
+                  midi.access.dispatchEvent(new Event("statechange"));
+                }"""
+            )
+            until(page, "document.getElementById('status').innerText.includes('unplugged')")
+            page.keyboard.press("Space")
+            page.keyboard.press("Escape")
+            wait_for_reading(page)
+
+        self.browse(play)
+        take = Take.objects.get()
+        self.assertIn("space", take.sources)
+
+    def test_a_session_without_touching_the_screen(self) -> None:
+        """Four strokes begin, a pad stops, the reading hears: a harder one by its pad, again by strokes."""
+        choose(by="stand-in-midi", pads={"harder": "note:40", "stop": "note:41"})
+
+        def hit(note: int) -> None:
+            self.page.evaluate("(note) => giustoHears.midi.standIn.strike(performance.now(), 0.6, note)", note)
+
+        def counted() -> None:
+            until(self.page, READY)
+            self.page.wait_for_timeout(300)
+            strike(self.page, 4, apart_ms=400, how="midi")
+            self.page.wait_for_url("**/play/**", timeout=20_000)
+            until(self.page, "globalThis.giusto?.page?.next >= 1", seconds=30)
+
+        def session() -> list[str]:
+            page = self.page
+            open_by_key(page, self.url(words(cycles=40)))
+            counted()
+            page.wait_for_timeout(2500)
+            hit(41)
+            wait_for_reading(page)
+            counted()  # the standing view: strokes lead to what is next
+            page.wait_for_timeout(2500)
+            hit(41)
+            wait_for_reading(page)
+            until(page, READY)
+            hit(40)
+            until(page, "location.pathname === '/play/'")
+            counted()
+            page.wait_for_timeout(2000)
+            hit(41)
+            wait_for_reading(page)
+            return []
+
+        self.browse(session)
+        self.assertEqual(Take.objects.filter(deleted_at=None).count(), 3)
+        self.assertEqual(self.faults, [])

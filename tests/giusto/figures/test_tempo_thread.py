@@ -1,0 +1,117 @@
+"""The tempo all the way: by hand, beside scipy's regression, from simulated truth, and its ranges."""
+
+from __future__ import annotations
+
+from unittest import TestCase
+
+import numpy as np
+from scipy.stats import linregress
+
+from giusto.arrays import FloatArray
+from giusto.drill import validate
+from giusto.figures.tempo_thread import TempoThread, tempo_thread
+from giusto.missing import Missing
+from giusto.reading import analyse
+from giusto.schedule import schedule
+from giusto.simulation.player import Player, simulate
+from tests.drills import plain
+
+
+def played(bpm_of: FloatArray, *, grid: int = 2, clock: float = 0.0, hand_ms: float = 0.0, seed: int = 1) -> FloatArray:
+    """Return onsets of a player whose tempo at each slot is given; clock and hand as Wing & Kristofferson have them."""
+    generator = np.random.default_rng(seed)
+    steps_s = 60 / bpm_of / grid * (1 + clock * generator.standard_normal(bpm_of.size))
+    clock_s = 2.0 + np.concatenate([[0.0], np.cumsum(steps_s)])
+    return clock_s + 0.001 * hand_ms * generator.standard_normal(clock_s.size)
+
+
+def found(onset_s: FloatArray, **named: object) -> TempoThread:
+    """Return the thread, which must be there."""
+    thread = tempo_thread(onset_s, **{"asked_bpm": 100.0, "grid": 2, "cycle_beats": 4, **named})  # type: ignore[arg-type]
+    assert isinstance(thread, TempoThread), thread
+    return thread
+
+
+class ThreadTests(TestCase):
+    def test_an_even_take_by_hand(self) -> None:
+        """96 eighths at 90 where 100 was asked: 0.333 s each, every piece at 90, and nothing changes."""
+        thread = found(played(np.full(96, 90.0)))
+        self.assertEqual((thread.beats, thread.verdict, thread.change_percent), (48.0, "steady", 0.0))
+        self.assertEqual({piece.bpm for piece in thread.thread}, {90.0})
+        self.assertEqual(len(thread.thread), 12)
+        self.assertEqual(len(thread.sections), 4)
+
+    def test_a_take_that_rushes_in_its_second_half(self) -> None:
+        thread = found(played(np.repeat([100.0, 106.0], 64), clock=0.01, hand_ms=4), sections=(8, 8))
+        self.assertEqual(thread.verdict, "faster")
+        low, high = thread.change_ci95_percent
+        self.assertTrue(low < 6.0 < high, thread.change_ci95_percent)
+        self.assertAlmostEqual(thread.sections[0].bpm, 100, delta=1.5)
+        self.assertAlmostEqual(thread.sections[1].bpm, 106, delta=1.5)
+        self.assertAlmostEqual(thread.start.bpm, 100, delta=1.5)
+
+    def test_beside_a_regression_of_the_whole(self) -> None:
+        """The mean of the pieces is the slope that scipy finds through all onsets."""
+        onset_s = played(np.full(256, 103.0), clock=0.012, hand_ms=5)
+        slope = linregress(np.arange(257) / 2, onset_s).slope
+        mean = np.average([piece.bpm for piece in found(onset_s).thread])
+        self.assertAlmostEqual(mean, 60 / slope, delta=0.4)
+
+    def test_missing_doubled_and_swung_notes_change_nothing(self) -> None:
+        onset_s = played(np.full(128, 96.0))
+        swung = onset_s + 0.05 * (np.arange(129) % 2)
+        fewer = np.delete(swung, [5, 6, 7, 40, 41, 90])
+        doubled = np.sort(np.append(fewer, fewer[20] + 0.02))
+        for piece in found(doubled).thread:
+            self.assertAlmostEqual(piece.bpm, 96.0, places=2)
+
+    def test_a_tempo_far_from_the_asked_one_and_a_slow_turn(self) -> None:
+        turned = found(played(np.linspace(125, 92, 300), clock=0.008, hand_ms=3))
+        self.assertEqual(turned.verdict, "slower")
+        self.assertAlmostEqual(turned.beats, 150.0)
+        self.assertAlmostEqual(turned.thread[-1].bpm, 92, delta=2.5)
+
+    def test_steady_players_are_called_steady(self) -> None:
+        """False verdicts at most as often as a 95 % range lets expect: 12 of 120 would be by chance once in 500."""
+        wrong = sum(
+            found(played(np.full(128, 100.0), clock=0.015, hand_ms=6, seed=seed)).verdict != "steady"
+            for seed in range(120)
+        )
+        self.assertLessEqual(wrong, 12)
+
+    def test_the_ranges_of_the_pieces_hold_what_the_clock_did(self) -> None:
+        held = []
+        for seed in range(40):
+            generator = np.random.default_rng(seed)
+            clock_s = 2.0 + np.concatenate([[0.0], np.cumsum(0.3 * (1 + 0.015 * generator.standard_normal(128)))])
+            onset_s = clock_s + 0.006 * generator.standard_normal(129)
+            for piece in found(onset_s).thread:
+                first, last = round(2 * piece.beat), round(2 * (piece.beat + piece.beats))
+                truth = 60 * piece.beats / (clock_s[last] - clock_s[first])
+                held.append(piece.ci95_bpm[0] <= truth <= piece.ci95_bpm[1])
+        self.assertGreater(np.mean(held), 0.90)
+
+    def test_too_little(self) -> None:
+        few = tempo_thread(np.arange(8.0), asked_bpm=60, grid=1, cycle_beats=4)
+        self.assertIsInstance(few, Missing)
+        self.assertIsInstance(tempo_thread(np.zeros(0), asked_bpm=60, grid=1, cycle_beats=4), Missing)
+
+
+class ReadingTests(TestCase):
+    def test_a_count_in_only_and_nothing_at_all(self) -> None:
+        for count_in in (1, 0):
+            clicks = {**plain()["clicks"], "on": [], "silence": None}
+            drill = validate(plain() | {"giusto": "free/1", "clicks": clicks, "count_in": count_in, "close": 0})
+            plan = schedule(drill)
+            self.assertEqual(len(plan.clicks), 4 * count_in)
+            onset_s = simulate(plan, Player(bias_percent=0.0), seed=2).onsets_s
+            reading = analyse(plan, onset_s, sections=(4, 4, 8)).reading
+            assert reading.tempo
+            self.assertEqual(len(reading.tempo.sections), 3)
+            self.assertAlmostEqual(reading.tempo.start.bpm, drill.tempo.bpm, delta=5)
+
+    def test_only_free_1_may_have_no_click(self) -> None:
+        clicks = {**plain()["clicks"], "on": []}
+        for version in ("drill/1", "drill/2"):
+            with self.assertRaisesRegex(ValueError, r"clicks.on: is \[\], allowed is a list of at least 1"):
+                validate(plain() | {"giusto": version, "clicks": clicks})
