@@ -204,7 +204,7 @@ class NoClicks(Clicks):
     """A click that sounds nowhere."""
 
     on: Annotated[tuple[Position, ...], Field(strict=False, max_length=0)]
-    silence: None = None  # type: ignore[assignment]  # there is nothing to fall silent
+    silence: None = None  # there is nothing to fall silent
 
 
 class FreeDrill(Drill):

@@ -19,6 +19,7 @@ LEAST_BEATS = 4.0  # of a piece of the thread
 FOLLOWED = 0.25  # of what a step tells of the tempo is taken over
 DOUBLED = 0.45  # of a slot: what comes sooner is no note of its own
 AT_ONCE = 0.7, 1.4  # a first guess of the tempo lies within these of the asked one
+PIECE_BEATS = 8.0  # of the thread, to whole cycles: shorter ones show the hand
 START_BEATS = 8.0  # by which the take's own start is told
 PARTS = 4  # a take without marked sections is told in quarters
 
@@ -106,7 +107,7 @@ def tempo_thread(
     if noise is None or total < 2 * LEAST_BEATS:
         return Missing("tempo", "few-steps", int(np.count_nonzero(np.diff(slot) == 1)), FEWEST_STEPS)
     clock_s, hand_s = noise
-    piece = max(float(cycle_beats), LEAST_BEATS)
+    piece = cycle_beats * max(round(PIECE_BEATS / cycle_beats), 1)
     bounds = [float(at) for at in np.arange(0.0, total, piece)]
     if sections:
         ends = np.cumsum(sections) * cycle_beats

@@ -107,7 +107,8 @@ def _with_thread(reading: Reading, schedule: Schedule, played: Played, sections:
     if isinstance(found, Missing):
         said = f"{found.figure}: {found.reason}"
         return replace(reading, notes=[*reading.notes, said], missing=[*reading.missing, found])
-    return replace(reading, tempo=found)
+    heard = reading.heard if drill.clicks.on else replace(reading.heard, mean_error_ms=None, ci95_ms=None)
+    return replace(reading, tempo=found, heard=heard)
 
 
 def _analysis(schedule: Schedule, played: Played, prior: Prior) -> Analysis:

@@ -28,7 +28,7 @@ from studio.readings.next_step import said
 from studio.readings.since import since_first
 from studio.readings.table import in_two_steps, table
 from studio.readings.tempo_picture import draw_tempo
-from studio.readings.words import Sentence, sentence
+from studio.readings.words import Sentence, is_free, sentence
 from studio.sheet.layout import PHONE, STANDING, STANDING_PHONE, TABLET, WIDE
 from studio.sheet.picture import draw_alone, draw_standing, draw_take
 from studio.takes.actions import mark_sections
@@ -74,9 +74,8 @@ def reading(request: PlayerRequest, take_id: UUID) -> HttpResponse:
         words = Sentence(asked_for.headline, lead=[], standing=[])
     context |= {"words": words, "next": said(judgement, take), "past": past}
     if request.GET.get("view") == "standing":
-        context["pictures"] = [
-            draw_standing(plan, columns, reading=found, thread=row.hanging) for columns in (STANDING, STANDING_PHONE)
-        ]
+        columns = () if is_free(found) else (STANDING, STANDING_PHONE)
+        context["pictures"] = [draw_standing(plan, one, reading=found, thread=row.hanging) for one in columns]
         return render(request, "readings/standing.html", context)
     context |= _in_full(take, plan, row, found, judgement, past)
     if found.tempo:
@@ -171,11 +170,12 @@ def _in_full(
     take: Take, plan: Schedule, row: Reading, found: CoreReading, judgement: Judgement, past: History
 ) -> dict[str, Any]:
     """Return what the page shows beside verdict and advice."""
+    columns = () if is_free(found) else (WIDE, TABLET, PHONE)
     first, others = in_two_steps(table(found, plan.drill, judgement.tempo, past))
     return {
         "found": found,
         "since": since_first(take),
-        "pictures": [draw_take(plan, columns, reading=found, thread=row.hanging) for columns in (WIDE, TABLET, PHONE)],
+        "pictures": [draw_take(plan, one, reading=found, thread=row.hanging) for one in columns],
         "silences": silence_rows(plan, found),
         "unreturned": plan.unreturned,
         "short": short(plan.drill),

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import TypeAlias
 
 from giusto.figures.silence import SilenceReading
+from giusto.figures.tempo_thread import TempoThread
 from giusto.practice.finding import Finding
 from giusto.practice.judge import Judgement
 from giusto.practice.verdict import TempoAlone, Verdict
@@ -48,6 +49,8 @@ def sentence(judgement: Judgement, reading: Reading) -> Sentence:
 def verdict_words(judgement: Judgement, reading: Reading) -> str:
     """Return the verdict as the first sentence of a reading."""
     verdict = judgement.verdict
+    if is_free(reading) and reading.tempo:
+        return _tempo_verdict(reading.tempo)
     if verdict.code == "too-few":
         return _too_few(judgement.findings)
     if verdict.code == "no-silence":
@@ -65,6 +68,28 @@ def verdict_words(judgement: Judgement, reading: Reading) -> str:
     if verdict.code != "held" and outside < verdict.silences:  # by the lean that they share
         return f"You {verdict.code} a little, again and again."
     return one_side(verdict, total=len(reading.silences))
+
+
+def is_free(reading: Reading) -> bool:
+    """Return whether a reading is of tempo alone: no silence of it can be read, and its tempo all the way can."""
+    return reading.tempo is not None and not any(s.return_ms is not None for s in reading.silences)
+
+
+def _tempo_verdict(thread: TempoThread) -> str:
+    if thread.verdict == "steady":
+        return "You kept your tempo, all the way."
+    return f"You became {thread.verdict}, by {abs(thread.change_percent):.1f}{NBSP}%."
+
+
+def _tempo_lead(thread: TempoThread) -> Pieces:
+    last = thread.sections[-1]
+    return [
+        ("You began at ", ""),
+        (f"{thread.start.bpm:.1f}", "strong"),
+        (f", where {thread.asked_bpm:g} was asked, and your last part went at ", ""),
+        (f"{last.bpm:.1f}", "strong"),
+        (f", ±{NBSP}{(last.ci95_bpm[1] - last.ci95_bpm[0]) / 2:.1f}.", ""),
+    ]
 
 
 def one_side(verdict: Verdict, *, total: int) -> str:
@@ -122,6 +147,8 @@ def _slipped(silences: list[SilenceReading]) -> str:
 
 
 def _lead(judgement: Judgement, reading: Reading) -> Pieces:
+    if is_free(reading) and reading.tempo:
+        return _tempo_lead(reading.tempo)
     read = [s for s in reading.silences if s.outcome != "unreadable"]
     if not read or judgement.tempo is None:
         return _place_lead(reading)

@@ -147,6 +147,8 @@ def cycle_words(plan: Schedule) -> list[str]:
     for start, end in spans:
         covered += np.clip(np.minimum(end, starts + plan.cycle_ticks) - np.maximum(start, starts), 0, None)
     heard = np.isin(np.arange(1, plan.drill.cycles + 1), plan.clicks.cycle)
+    if not plan.drill.clicks.on:
+        return ["alone"] * plan.drill.cycles + ["close"] * plan.drill.close
     body = np.where((covered * 2 > plan.cycle_ticks) & ~heard, "alone", "click").tolist()
     return [*body, *["close"] * plan.drill.close]
 

@@ -116,6 +116,8 @@ def _italian(drill: Drill) -> str:
 def _silences(plan: Schedule) -> str:
     lengths = sorted({round(plan.between_s(s.start_tick, s.end_tick), 1) for s in plan.silences})
     if not lengths:
+        if not plan.drill.clicks.on:
+            return "No click: your own tempo, all the way."
         return UNRETURNED if plan.unreturned else "No silence longer than a beat."
     span = f"{lengths[0]:.1f} s" if len(lengths) == 1 else f"{lengths[0]:.1f} to {lengths[-1]:.1f} s"
     said = f"{len(plan.silences)} silence{'s' if len(plan.silences) > 1 else ''} of {span}"

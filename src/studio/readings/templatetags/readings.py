@@ -30,6 +30,13 @@ def percent_size(percent: float) -> str:
 
 
 @register.filter
+def signed_percent(percent: float) -> str:
+    """Return a change with its sign: ``+1.2 %``, ``−0.4 %``."""
+    sign = "−" if percent < 0 else "+"
+    return f"{sign}{abs(percent):.1f}{NBSP}%"
+
+
+@register.filter
 def slot_range(finding: Finding) -> str:
     """Return the range of what each slot must be felt wider or narrower by: ``2.1 to 5.9 ms``."""
     if not finding.ci95 or not finding.slot_ms or not finding.size:
