@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.ndimage import median_filter
 
 from giusto.arrays import FloatArray, IntArray
 from giusto.missing import Missing
@@ -16,8 +17,7 @@ from giusto.tempo import SECONDS_PER_MINUTE
 FEWEST = 16  # notes
 FEWEST_STEPS = 12  # from slot to slot, for clock and hand
 LEAST_BEATS = 4.0  # of a piece of the thread
-FOLLOWED = 0.25  # of what a step tells of the tempo is taken over
-DOUBLED = 0.45  # of a slot: what comes sooner is no note of its own
+PLACE_TAKEN, TEMPO_TAKEN = 0.5, 0.15  # of what a note is off its slot: into the place, and into the tempo
 AT_ONCE = 0.7, 1.4  # a first guess of the tempo lies within these of the asked one
 PIECE_BEATS = 8.0  # of the thread, to whole cycles: shorter ones show the hand
 START_BEATS = 8.0  # by which the take's own start is told
@@ -93,10 +93,10 @@ def tempo_thread(
 
     Notes
     -----
-    Each step between notes is so many slots of the tempo as it is there; so notes get their beats, whatever the tempo
-    does. The tempo of a part is its beats over the time between two notes at the same place of the beat, so that
-    swing has no part in it; its range comes from the hand (Wing & Kristofferson 1973: −γ₁ of the steps). The change
-    from the first quarter to the last is set against hand and clock (γ₀ + 2γ₁) together.
+    A clock that follows the notes' place and tempo gives each its slot, whatever the tempo does; of two notes in one
+    slot the nearer counts. The tempo of a part is its beats over the time between two notes at the same place of the
+    beat, so that swing has no part in it; its range comes from the hand (Wing & Kristofferson 1973: −γ₁ of the steps).
+    The change from the first quarter to the last is set against hand and clock (γ₀ + 2γ₁) together.
     """
     slot, kept = _slots(onset_s, SECONDS_PER_MINUTE / asked_bpm / grid)
     if kept.size < FEWEST:
@@ -108,7 +108,7 @@ def tempo_thread(
         return Missing("tempo", "few-steps", int(np.count_nonzero(np.diff(slot) == 1)), FEWEST_STEPS)
     clock_s, hand_s = noise
     piece = cycle_beats * max(round(PIECE_BEATS / cycle_beats), 1)
-    bounds = [float(at) for at in np.arange(0.0, total, piece)]
+    bounds = (piece * np.unique(np.floor(beat / piece))).tolist()
     if sections:
         ends = np.cumsum(sections) * cycle_beats
         spans = [(float(end - size * cycle_beats), float(end)) for end, size in zip(ends, sections, strict=True)]
@@ -145,16 +145,19 @@ def _slots(onset_s: FloatArray, asked_s: float) -> tuple[IntArray, IntArray]:
         return np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64)
     first_s = float(np.median(steps_s[: 2 * FEWEST]))
     slot_s = first_s if AT_ONCE[0] <= first_s / asked_s <= AT_ONCE[1] else asked_s
-    slots, kept, last_s = [0], [0], float(onset_s[0])
+    slots, kept, clock_s, off = [0], [0], float(onset_s[0]), 0.0
     for index, at_s in enumerate(onset_s[1:].tolist(), start=1):
-        step_s = at_s - last_s
-        if step_s < DOUBLED * slot_s:
+        apart = (at_s - clock_s) / slot_s
+        count = round(apart)
+        if count <= 0:  # two notes for one slot: the nearer counts
+            if abs(apart) < abs(off):
+                kept[-1], off = index, apart
             continue
-        count = max(round(step_s / slot_s), 1)
+        off = apart - count
         slots.append(slots[-1] + count)
         kept.append(index)
-        last_s = at_s
-        slot_s += FOLLOWED * (step_s / count - slot_s) / count
+        clock_s += (count + PLACE_TAKEN * off) * slot_s
+        slot_s *= 1 + TEMPO_TAKEN * off / count
     return np.array(slots, dtype=np.int64), np.array(kept, dtype=np.int64)
 
 
@@ -163,11 +166,9 @@ def _noise(time_s: FloatArray, slot: IntArray, grid: int) -> tuple[float, float]
     single = np.diff(slot) == 1
     if np.count_nonzero(single) < FEWEST_STEPS:
         return None
-    steps_s = np.where(single, np.diff(time_s), np.nan)
-    width = 4 * grid + 1
-    padded = np.pad(steps_s, width // 2, constant_values=np.nan)
-    around_s = np.nanmedian(np.lib.stride_tricks.sliding_window_view(padded, width), axis=1)
-    rest = steps_s - around_s
+    steps_s = np.diff(time_s)
+    rest = np.full(steps_s.size, np.nan)
+    rest[single] = steps_s[single] - median_filter(steps_s[single], size=4 * grid + 1, mode="nearest")
     for place in range(grid):  # what every step from this place of the beat is longer by
         here = slot[:-1] % grid == place
         if np.any(single & here):

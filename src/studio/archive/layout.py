@@ -25,6 +25,25 @@ DRILLS, LADDERS, ROUTINE, PLAN, PIECES, TAKES = (
 
 PLAYER_COLUMNS = ("display_name", "instrument", "time_zone", "note_names", "counts")
 DELIVERY_COLUMNS = ("heard", "voice", "level", "accent", "seen", "felt", "care_read_at")
+EAR_COLUMNS = (
+    "by",
+    "microphone",
+    "port",
+    "channel",
+    "keeps_sound",
+    "counts_in",
+    "counts_by",
+    "pads",
+    "threshold_db",
+    "refractory_s",
+    "sound",
+    "bleed_db",
+    "noise_db",
+    "delay_ms",
+)
+DELAY_COLUMNS = ("by", "device", "browser", "delay_ms", "low_ms", "high_ms", "count", "measured_at")
+SOUND_COLUMNS = ("bytes", "zero_s", "rate")
+LATER = ("hearing", "sections")  # columns that the first archives lack: then as in a new row
 DRILL_COLUMNS = ("id", "name", "family", "deleted_at")
 EXERCISE_COLUMNS = (
     "id",
@@ -91,6 +110,8 @@ TAKE_COLUMNS = (
     "input",
     "simulated",
     "device",
+    "hearing",
+    "sections",
     "zero_audio_s",
     "started_at",
     "ended_how",

@@ -7,7 +7,7 @@ import stat
 import zipfile
 import zlib
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from datetime import date, datetime
 from hashlib import sha256
@@ -15,6 +15,7 @@ from pathlib import PurePosixPath
 from typing import IO, Any, TypeVar
 
 from django.core.exceptions import ValidationError
+from django.core.files.base import ContentFile
 from django.db import DatabaseError, models, transaction
 from django.utils.dateparse import parse_datetime
 
@@ -28,11 +29,12 @@ from studio.archive import layout
 from studio.archive.layout import ArchiveError
 from studio.drills.models import Delivery, OwnDrill
 from studio.exercises.models import Exercise, Session
+from studio.hearing.models import Delay, Ear
 from studio.ladders.actions import keep_attempts
 from studio.ladders.models import Ladder
 from studio.pieces.models import Mark, Piece, Stretch
 from studio.plans.models import Day, Routine, Week
-from studio.takes.models import Batch, Reading, Silence, Take
+from studio.takes.models import Batch, KeptSound, Reading, Silence, Take
 from studio.takes.reading import brief_of, silence_row
 
 MOST_FILES, MOST_FILE, MOST_IN_ALL = 2_000_000, 400_000_000, 40_000_000_000  # ours: decades of daily practice
@@ -55,6 +57,7 @@ class _Bundle:
         _check(infos)
         manifest = self._manifest()
         self.digests: dict[str, str] = manifest["files"]
+        self.sounds: list[KeptSound] = []
         there = {info.filename for info in infos} - {layout.MANIFEST}
         if missing := sorted(set(self.digests) - there):
             raise ArchiveError(f"the archive is not whole: {missing[0][:80]} is missing, of {len(missing)} such files")
@@ -115,7 +118,7 @@ def read_archive(player: Player, file: IO[bytes]) -> dict[str, int]:
         then nothing of it is kept.
     """
     bundle = _Bundle(file)
-    with transaction.atomic():
+    with _files_undone(bundle), transaction.atomic():
         _refuse_full(player)
         _player(player, bundle)
         drills = _drills(player, bundle)
@@ -131,6 +134,17 @@ def read_archive(player: Player, file: IO[bytes]) -> dict[str, int]:
         "pieces": pieces,
         "takes": takes,
     }
+
+
+@contextmanager
+def _files_undone(bundle: _Bundle) -> Iterator[None]:
+    """Delete the files that were written where the rest fails: the database takes back only its own."""
+    try:
+        yield
+    except BaseException:
+        for sound in bundle.sounds:
+            sound.file.storage.delete(str(sound.file.name))
+        raise
 
 
 def _check(infos: list[zipfile.ZipInfo]) -> None:
@@ -174,6 +188,10 @@ def _player(player: Player, bundle: _Bundle) -> None:
         player.save(update_fields=layout.PLAYER_COLUMNS)
         delivery = _columns(Delivery, found["delivery"], layout.DELIVERY_COLUMNS)
         Delivery.objects.update_or_create(player=player, defaults=delivery)
+        if "ear" in found:
+            Ear.objects.update_or_create(player=player, defaults=_columns(Ear, found["ear"], layout.EAR_COLUMNS))
+        for one in found.get("delays", []):
+            _kept(Delay(player=player, **_columns(Delay, one, layout.DELAY_COLUMNS)))
     for one in bundle.json(layout.SESSIONS):
         with _told(layout.SESSIONS):
             _kept(Session(player=player, **_columns(Session, one, layout.SESSION_COLUMNS)))
@@ -263,7 +281,8 @@ def _take(
     player: Player, bundle: _Bundle, folder: str, exercises: dict[int, Exercise], sessions: dict[date, Session]
 ) -> None:
     kept = bundle.json(f"{folder}take.json")
-    columns = _columns(Take, kept, layout.TAKE_COLUMNS)
+    names = [name for name in layout.TAKE_COLUMNS if name in kept or name not in layout.LATER]
+    columns = _columns(Take, kept, names)
     number, day = columns.pop("exercise_id"), kept["session"]
     take = Take(
         player=player,
@@ -279,6 +298,11 @@ def _take(
     Batch.objects.bulk_create(
         Batch(take=take, number=line["number"], notes=line["notes"], pairs=line["pairs"]) for line in lines
     )
+    if kept.get("sound"):
+        sound = KeptSound(take=take, **_columns(KeptSound, kept["sound"], layout.SOUND_COLUMNS))
+        sound.file.save(f"{take.pk}.flac", ContentFile(bundle.read(f"{folder}sound.flac")), save=False)
+        bundle.sounds.append(sound)
+        _kept(sound)
     if kept["reading"] is not None:
         spec = bundle.json(f"{folder}reading.json") if f"{folder}reading.json" in bundle.digests else {}
         columns = _columns(Reading, kept["reading"], layout.READING_COLUMNS)
@@ -288,7 +312,7 @@ def _take(
             Silence.objects.bulk_create(rows)
 
 
-def _columns(model: type[models.Model], found: Any, names: tuple[str, ...]) -> dict[str, Any]:
+def _columns(model: type[models.Model], found: Any, names: Iterable[str]) -> dict[str, Any]:
     """Return the columns of a row, with times as times; every one must be there, and no other is looked at."""
     columns = {}
     for name in names:

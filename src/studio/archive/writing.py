@@ -19,6 +19,7 @@ from studio.accounts.models import Player
 from studio.archive import layout
 from studio.archive.layout import plain, text
 from studio.drills.models import delivery_of
+from studio.hearing.models import ear_of
 from studio.ladders.standing import standings
 from studio.plans.models import Routine
 from studio.takes.archive import notes_of_take
@@ -79,7 +80,10 @@ def _at_one_moment() -> Iterator[None]:
 
 def _player(player: Player, bundle: _Bundle) -> None:
     delivery = plain(delivery_of(player), layout.DELIVERY_COLUMNS)
-    bundle.add(layout.PLAYER, text({**plain(player, layout.PLAYER_COLUMNS), "delivery": delivery}))
+    ear = plain(ear_of(player), layout.EAR_COLUMNS)
+    delays = [plain(one, layout.DELAY_COLUMNS) for one in player.delays.order_by("measured_at")]
+    kept = {**plain(player, layout.PLAYER_COLUMNS), "delivery": delivery, "ear": ear, "delays": delays}
+    bundle.add(layout.PLAYER, text(kept))
     sessions = [plain(one, layout.SESSION_COLUMNS) for one in player.sessions.order_by("day")]
     bundle.add(layout.SESSIONS, text(sessions))
 
@@ -140,7 +144,7 @@ def _pieces(player: Player, bundle: _Bundle) -> int:
 
 
 def _takes(player: Player, bundle: _Bundle) -> int:
-    takes = Take.objects.of(player).select_related("reading", "session").prefetch_related("batches")
+    takes = Take.objects.of(player).select_related("reading", "session", "sound").prefetch_related("batches")
     count = 0
     for take in takes.order_by("started_at", "pk").iterator(chunk_size=CHUNK):
         _take(take, bundle)
@@ -152,7 +156,12 @@ def _take(take: Take, bundle: _Bundle) -> None:
     day = take.session.day.isoformat() if take.session else None
     reading = getattr(take, "reading", None)
     columns = plain(reading, layout.READING_COLUMNS) if reading else None
+    sound = getattr(take, "sound", None)
     kept = {**plain(take, layout.TAKE_COLUMNS), "session": day, "reading": columns}
+    if sound:
+        kept["sound"] = plain(sound, layout.SOUND_COLUMNS)
+        with sound.file.open("rb") as content:
+            bundle.add(layout.take_path(take.pk, "sound.flac"), content.read())
     bundle.add(layout.take_path(take.pk, "take.json"), text(kept))
     bundle.add(layout.take_path(take.pk, "drill.json"), text(take.drill))
     lines = (json.dumps({"number": one.number, "notes": one.notes, "pairs": one.pairs}) for one in take.batches.all())

@@ -16,6 +16,7 @@ from django.views.decorators.http import require_POST, require_safe
 from giusto.errors import GiustoError
 from giusto.reading.one_silence import analyse_silence
 from studio.accounts.requests import PlayerRequest
+from studio.recordings.tasks import read
 from studio.sheet.picture import draw_silence, draw_small
 from studio.sheet.words import became, returned
 from studio.takes import actions
@@ -24,9 +25,10 @@ from studio.takes.messages import Begin, End, Notes, read_message
 from studio.takes.models import Reading, Take
 from studio.takes.playback import sentence_address
 from studio.takes.reading import known_of, read_take
-from studio.takes.sound import heard_so_far
+from studio.takes.sound import heard_so_far, sound_s
 
 View = Callable[..., HttpResponse]
+LONG_S = 240.0  # ours: of sound, which takes some four seconds to hear; more is heard behind the page
 
 
 def answers_in_json(view: View) -> View:
@@ -80,7 +82,10 @@ def end(request: PlayerRequest, take_id: UUID) -> HttpResponse:
         messages.info(request, "Nothing was played, so nothing is kept.")
         return JsonResponse({"kept": False, "reading": sentence_address(take)})
     if not Reading.objects.filter(take=take).exists():
-        read_take(take.pk)
+        if sound_s(ended) > LONG_S:
+            read.enqueue(str(take.pk))  # its page says that it is being read
+        else:
+            read_take(take.pk)
     return JsonResponse({"kept": True, "reading": f"{take.get_absolute_url()}?view=standing"})
 
 

@@ -12,6 +12,7 @@ import numpy as np
 import soundfile
 from django.core.files import File
 from django.db import transaction
+from django.db.models import Max, Min
 
 from giusto.click.voice import VOICES
 from giusto.errors import GiustoError
@@ -58,6 +59,13 @@ def hear_take(take: Take) -> None:
         with SoundFile(found.path) as sound:
             recording = through_microphone(sound, plan_of(take), known)
         _keep(take, recording, known, found)
+
+
+def sound_s(take: Take) -> float:
+    """Return how much sound of a take waits to be heard, in seconds."""
+    rate_hz = float(take.device.get("sample_rate_hz") or 0)
+    ends = take.pieces.aggregate(first=Min("frame"), last=Max("frame"))
+    return (ends["last"] - ends["first"]) / rate_hz if rate_hz and ends["first"] is not None else 0.0
 
 
 def heard_so_far(take: Take, plan: Schedule, number: int) -> Recording:

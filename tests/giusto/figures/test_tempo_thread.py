@@ -38,7 +38,7 @@ class ThreadTests(TestCase):
         thread = found(played(np.full(96, 90.0)))
         self.assertEqual((thread.beats, thread.verdict, thread.change_percent), (48.0, "steady", 0.0))
         self.assertEqual({piece.bpm for piece in thread.thread}, {90.0})
-        self.assertEqual(len(thread.thread), 12)
+        self.assertEqual(len(thread.thread), 6)
         self.assertEqual(len(thread.sections), 4)
 
     def test_a_take_that_rushes_in_its_second_half(self) -> None:
@@ -64,6 +64,12 @@ class ThreadTests(TestCase):
         doubled = np.sort(np.append(fewer, fewer[20] + 0.02))
         for piece in found(doubled).thread:
             self.assertAlmostEqual(piece.bpm, 96.0, places=2)
+
+    def test_an_extra_note_wherever_it_falls_gains_no_slot(self) -> None:
+        onset_s = played(np.full(128, 96.0), hand_ms=4)
+        for share in (0.2, 0.35, 0.5, 0.65, 0.8):
+            extra_s = onset_s[60] + share * (onset_s[61] - onset_s[60])
+            self.assertEqual(found(np.sort(np.append(onset_s, extra_s))).beats, 64.0, share)
 
     def test_a_tempo_far_from_the_asked_one_and_a_slow_turn(self) -> None:
         turned = found(played(np.linspace(125, 92, 300), clock=0.008, hand_ms=3))

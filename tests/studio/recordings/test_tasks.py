@@ -1,0 +1,123 @@
+"""Hearing behind the page: followed, cancelled, and neither lost nor doubled whoever dies."""
+
+from __future__ import annotations
+
+import io
+import os
+import signal
+import subprocess
+import sys
+import time
+from unittest import mock
+
+import psycopg
+import soundfile
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.core.management import call_command
+from django.db import connection
+from django.test import TransactionTestCase
+from django_tasks_db.models import DBTaskResult
+
+from giusto.simulation.instrument import RATE_HZ, Room, recording
+from giusto.simulation.player import Player, simulate
+from launch.place import ROOT
+from studio.recordings import actions
+from studio.recordings.models import LOCKS, Upload
+from studio.takes.models import Take
+from tests.drills import planned
+
+ADDRESS = "/recording/?drill=two-heard-two-silent&bpm=96&cycles=12"
+
+
+class TaskTests(TransactionTestCase):
+    def setUp(self) -> None:
+        plan = planned(cycles=12)
+        onsets_s = simulate(plan, Player(), seed=2).onsets_s
+        buffer = io.BytesIO()
+        soundfile.write(buffer, recording(plan, onsets_s, Room("wood", -25.0), seed=2), RATE_HZ, format="WAV")
+        answer = self.client.post(ADDRESS, {"file": SimpleUploadedFile("a.wav", buffer.getvalue())})
+        self.upload = Upload.objects.get()
+        self.assertEqual(answer["Location"], self.upload.get_absolute_url())
+
+    def test_its_page_follows_it_and_leads_to_the_take(self) -> None:
+        self.assertContains(self.client.get(self.upload.get_absolute_url()), "It waits to be heard.")
+        shares: list[float] = []
+        with mock.patch.object(actions, "TELL_S", 0.0), mock.patch.object(actions._Telling, "__call__", _told(shares)):
+            actions.hear_upload(str(self.upload.pk))
+        self.assertGreater(len(shares), 20)
+        self.assertEqual(shares, sorted(shares))
+        page = self.client.get(self.upload.get_absolute_url())
+        self.assertRedirects(page, Take.objects.get().get_absolute_url())
+        polled = self.client.get(self.upload.get_absolute_url(), headers={"HX-Request": "true"})
+        self.assertEqual(polled["HX-Redirect"], Take.objects.get().get_absolute_url())
+        self.upload.refresh_from_db()
+        self.assertEqual((self.upload.state, self.upload.file.name), ("done", ""))
+
+    def test_it_can_be_cancelled_while_it_is_heard(self) -> None:
+        name, storage = self.upload.file.name, self.upload.file.storage
+
+        def told(telling: actions._Telling, share: float) -> None:
+            if share > 0.1:
+                self.client.post(f"{self.upload.get_absolute_url()}cancel/")
+            original(telling, share)
+
+        original = actions._Telling.__call__
+        with mock.patch.object(actions, "TELL_S", 0.0), mock.patch.object(actions._Telling, "__call__", told):
+            actions.hear_upload(str(self.upload.pk))
+        self.upload.refresh_from_db()
+        self.assertEqual((self.upload.state, Take.objects.count(), storage.exists(name)), ("cancelled", 0, False))
+        call_command("work", once=True)
+        self.assertEqual(Take.objects.count(), 0)
+
+    def test_what_a_dead_worker_left_is_heard_and_only_once(self) -> None:
+        DBTaskResult.objects.all().delete()
+        Upload.objects.update(state="hearing", share=0.4)
+        call_command("work", once=True)
+        self.assertEqual(Take.objects.count(), 1)
+        actions.hear_upload(str(self.upload.pk))
+        self.assertEqual((actions.hear_again(), Take.objects.count()), (0, 1))
+
+    def test_what_somebody_hears_is_left_to_them(self) -> None:
+        DBTaskResult.objects.all().delete()
+        settings = connection.settings_dict
+        other = psycopg.connect(
+            host=settings["HOST"],
+            port=settings["PORT"],
+            dbname=settings["NAME"],
+            user=settings["USER"],
+            password=settings["PASSWORD"],
+        )
+        other.execute("select pg_advisory_lock(%s, %s)", [LOCKS, self.upload.number % 2**31])
+        self.assertEqual(actions.hear_again(), 0)
+        actions.hear_upload(str(self.upload.pk))
+        self.assertEqual(Take.objects.count(), 0)
+        other.close()
+        self.assertEqual(actions.hear_again(), 1)
+
+    def test_a_worker_that_is_killed_in_the_middle(self) -> None:
+        """A real one, by SIGKILL; the next one takes it up."""
+        environment = {
+            **os.environ,
+            "GIUSTO_DB_NAME": connection.settings_dict["NAME"],
+            "GIUSTO_DB_PORT": str(connection.settings_dict["PORT"]),
+        }
+        command = [sys.executable, "-m", "django", "work", "--once"]
+        worker = subprocess.Popen(command, cwd=ROOT, env=environment, start_new_session=True)
+        deadline = time.monotonic() + 60
+        while Upload.objects.get().state == "waiting" and time.monotonic() < deadline:
+            time.sleep(0.02)
+        os.killpg(worker.pid, signal.SIGKILL)
+        worker.wait()
+        self.assertEqual((Upload.objects.get().state, Take.objects.count()), ("hearing", 0))
+        done = subprocess.run(command, cwd=ROOT, env=environment, check=False, timeout=120, capture_output=True)
+        self.assertEqual(done.returncode, 0, done.stderr[-500:])
+        self.assertEqual((Upload.objects.get().state, Take.objects.count()), ("done", 1))
+
+
+def _told(shares: list[float]) -> object:
+    """Return a stand-in for the telling that remembers what it was told."""
+
+    def told(telling: object, share: float) -> None:
+        shares.append(share)
+
+    return told
