@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from functools import cache
 from pathlib import Path
 from types import TracebackType
 from typing import Protocol
@@ -11,11 +12,13 @@ from typing import Protocol
 import numpy as np
 import soundfile
 from numpy.typing import NDArray
+from scipy.signal import firwin, upfirdn
 
 from giusto.arrays import FloatArray
 from giusto.errors import GiustoError
 
 LOWEST_HZ, HIGHEST_HZ = 8_000, 192_000  # ours: rates that an instrument can be heard at, and that are in use
+SIDE_TAPS = 4  # of the low-pass, to each side, in samples of the lower rate
 MOST_S, MOST_CHANNELS = 4 * 3600, 32  # ours
 FORMATS = ("WAV", "WAVEX", "RF64", "W64", "FLAC", "AIFF")
 
@@ -120,6 +123,46 @@ class SoundFile:
             ) from None
         mono = found.mean(axis=1) if found.shape[1] > 1 else found[:, 0]
         return _padded(np.nan_to_num(mono, nan=0.0, posinf=0.0, neginf=0.0), start, stop)
+
+
+@dataclass(frozen=True, slots=True)
+class Thinned:
+    """A sound at a lower rate, its highs taken out: every so many samples of it.
+
+    Attributes
+    ----------
+    sound : Sound
+    factor : int
+        Divides the sound's rate.
+    """
+
+    sound: Sound
+    factor: int
+
+    @property
+    def rate_hz(self) -> int:
+        """Samples a second."""
+        return self.sound.rate_hz // self.factor
+
+    @property
+    def frames(self) -> int:
+        """How many samples there are."""
+        return self.sound.frames // self.factor
+
+    def read(self, start: int, stop: int) -> FloatArray:
+        """Return samples; the same whichever others are read with them."""
+        half = SIDE_TAPS * self.factor
+        samples = self.sound.read(start * self.factor - half, (stop - 1) * self.factor + half + 1)
+        whole = upfirdn(_low_pass(self.factor), samples.astype(np.float32), down=self.factor)
+        found: FloatArray = whole[2 * SIDE_TAPS : 2 * SIDE_TAPS + stop - start]
+        return found
+
+
+@cache
+def _low_pass(factor: int) -> NDArray[np.float32]:
+    """Return a filter that leaves what the lower rate can hold."""
+    taps: NDArray[np.float32] = firwin(2 * SIDE_TAPS * factor + 1, 0.9 / factor).astype(np.float32)
+    return taps
 
 
 @dataclass(slots=True)

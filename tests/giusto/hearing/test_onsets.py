@@ -123,7 +123,7 @@ class OnsetTests(TestCase):
 
     def test_frames_begin_where_they_should(self) -> None:
         levels = band_levels(Samples(np.zeros(1000), RATE_HZ), STRUCK)
-        self.assertEqual(levels.shape[0], (1000 - 512) // 64 + 1)
+        self.assertEqual(levels.shape[0], (1000 - 512) // 96 + 1)
 
 
 class FileTests(TestCase):
