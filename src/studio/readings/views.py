@@ -59,6 +59,8 @@ def reading(request: PlayerRequest, take_id: UUID) -> HttpResponse:
     row = getattr(take, "reading", None)
     if row is None:
         return render(request, "readings/being_read.html", {"take": take}, status=202)
+    if request.htmx:  # the page that waited for it
+        return HttpResponse(headers={"HX-Refresh": "true"})
     plan, found = plan_of(take), row.found
     context: dict[str, Any] = {"take": take, "plan": plan, "row": row, "form": NoteForm(instance=take)}
     context["is_pinned"] = request.session.get(PINNED) == str(take.pk)

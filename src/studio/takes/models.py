@@ -10,6 +10,7 @@ from django.utils import timezone
 from django.utils.functional import cached_property
 
 from giusto.errors import GiustoError
+from giusto.hearing.delay import MOVED_MS
 from giusto.reading import Reading as CoreReading
 from giusto.reading import Thread, parse
 from studio.accounts.models import Player
@@ -157,6 +158,12 @@ class Take(models.Model):
     def is_by_sound(self) -> bool:
         """Whether the microphone heard it, or a stand-in for it."""
         return self.hearing.get("by") in ("microphone", "stand-in")
+
+    @property
+    def has_moved(self) -> bool:
+        """Whether its own bleed shows another delay than was measured before."""
+        found, measured = self.hearing.get("round_trip_ms"), self.hearing.get("delay_ms")
+        return found is not None and measured is not None and abs(found - measured) > MOVED_MS
 
     @property
     def is_calibrated(self) -> bool:

@@ -16,7 +16,6 @@ from django.db.models import Max, Min
 
 from giusto.click.voice import VOICES
 from giusto.errors import GiustoError
-from giusto.hearing.delay import MOVED_MS
 from giusto.hearing.level import Gate
 from giusto.hearing.microphone import Known, round_trip_s, through_microphone
 from giusto.hearing.recording import Recording
@@ -144,8 +143,8 @@ def _keep(take: Take, recording: Recording, known: Known, found: Spooled) -> Non
     trip_s = round_trip_s(recording, known, middle_s)
     if trip_s is not None:
         locked.hearing["round_trip_ms"] = round(1000 * trip_s, 3)
-        if known.delay_s is not None and abs(1000 * (trip_s - known.delay_s)) > MOVED_MS:
-            remarks.append(MOVED.format(1000 * trip_s, 1000 * known.delay_s))
+        if locked.has_moved:
+            remarks.append(MOVED.format(locked.hearing["round_trip_ms"], locked.hearing["delay_ms"]))
     locked.hearing |= {"source": recording.source(), "remarks": remarks}
     locked.save(update_fields=["hearing", "batch_count"])
     if locked.hearing.get("keep"):

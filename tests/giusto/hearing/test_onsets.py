@@ -9,6 +9,7 @@ from unittest import TestCase
 
 import mir_eval
 import numpy as np
+import scipy.io
 import soundfile
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -175,6 +176,41 @@ class FileTests(TestCase):
         buffer = io.BytesIO()
         soundfile.write(buffer, np.zeros((0, 1)), RATE_HZ, format="WAV")
         self.refused(buffer.getvalue(), "the recording is empty")
+
+    def test_every_odd_wav_of_scipy_is_read_or_refused(self) -> None:
+        """The files that scipy tests its own reader with: odd chunks, depths, sizes and endings."""
+        odd = sorted((Path(scipy.io.__file__).parent / "tests/data").glob("*.wav"))
+        self.assertGreater(len(odd), 10)
+        read = 0
+        for path in odd:
+            with self.subTest(path.name):
+                try:
+                    with SoundFile(path) as sound:
+                        found = onsets(sound).onset_s
+                except GiustoError as error:
+                    self.assertRegex(str(error), "^the recording (can't be read|has|is|lasts)")
+                else:
+                    read += 1
+                    self.assertTrue(np.all(np.isfinite(found)))
+        self.assertGreater(read, 5)
+
+    @given(st.integers(0, 2**32 - 1))
+    @settings(deadline=None, max_examples=60)
+    def test_broken_files_are_read_or_refused(self, seed: int) -> None:
+        """Bytes changed, cut and added, by chance, in WAV and FLAC."""
+        generator = np.random.default_rng(seed)
+        buffer = io.BytesIO()
+        form = ("WAV", "FLAC")[int(generator.integers(2))]
+        soundfile.write(buffer, 0.1 * generator.standard_normal(3000), RATE_HZ, format=form)
+        content = bytearray(buffer.getvalue())
+        for at in generator.integers(0, len(content), 8).tolist():
+            content[at] = int(generator.integers(256))
+        self.path.write_bytes(bytes(content[: int(generator.integers(1, len(content) + 1))]))
+        try:
+            with SoundFile(self.path) as sound:
+                sound.read(0, min(sound.frames, 100_000))
+        except GiustoError as error:
+            self.assertEqual(error.code, "sound")
 
     def test_a_file_that_ends_early_is_read_to_its_end(self) -> None:
         samples, _ = take("wood", noise_db=-60)

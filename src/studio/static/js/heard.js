@@ -94,7 +94,8 @@ async function measure(address, body) {
   const response = await fetch(address, { method: "POST", body, headers: { Accept: "application/json" } }).catch(() => null);
   const answer = await response?.json().catch(() => null);
   if (response?.ok && answer) {
-    const range = `${answer.delay_ms.toFixed(1)} ± ${answer.half_ms.toFixed(1)}`;
+    const digits = answer.half_ms < 0.1 ? 2 : 1;
+    const range = `${answer.delay_ms.toFixed(digits)} ± ${answer.half_ms.toFixed(digits)}`;
     say("measured", `${range} ms, from ${answer.count} of the clicks. It is kept.`);
   } else {
     say("measured", answer?.error ?? "Giusto does not answer.");

@@ -22,10 +22,17 @@ addEventListener("beforeprint", () => {
 });
 
 // A silence that is touched is heard, where the sound was kept.
-addEventListener("click", (event) => {
-  const button = /** @type {Element} */ (event.target).closest("[data-play]");
-  const sound = document.getElementById("sound");
-  if (!(button instanceof HTMLElement) || !(sound instanceof HTMLAudioElement)) return;
-  sound.src = button.dataset.play ?? "";
-  sound.play();
-});
+const sound = document.getElementById("sound");
+const ender = document.getElementById("sound-stop");
+if (sound instanceof HTMLAudioElement && ender) {
+  addEventListener("click", (event) => {
+    const link = /** @type {Element} */ (event.target).closest("a[data-play]");
+    if (!(link instanceof HTMLAnchorElement)) return;
+    event.preventDefault();
+    sound.src = link.href;
+    sound.play();
+  });
+  ender.addEventListener("click", () => sound.pause());
+  sound.addEventListener("play", () => (ender.hidden = false));
+  for (const over of ["pause", "ended", "error"]) sound.addEventListener(over, () => (ender.hidden = true));
+}
