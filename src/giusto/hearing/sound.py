@@ -154,7 +154,7 @@ class Thinned:
         half = SIDE_TAPS * self.factor
         samples = self.sound.read(start * self.factor - half, (stop - 1) * self.factor + half + 1)
         whole = upfirdn(_low_pass(self.factor), samples.astype(np.float32), down=self.factor)
-        found: FloatArray = whole[2 * SIDE_TAPS : 2 * SIDE_TAPS + stop - start]
+        found: FloatArray = whole[2 * SIDE_TAPS : 2 * SIDE_TAPS + stop - start].astype(np.float64)
         return found
 
 
