@@ -259,6 +259,24 @@ class MidiTests(ServedTestCase):
         take = Take.objects.get()
         self.assertIn("space", take.sources)
 
+    def test_strokes_on_today_begin_the_day(self) -> None:
+        choose(by="stand-in-midi")
+
+        def play() -> str:
+            page = self.page
+            page.goto(self.url("/today/"))
+            page.keyboard.press("Enter")  # a routine that is ready
+            page.wait_for_load_state()
+            until(page, f"{READY} && document.querySelector('.minute-rule')")
+            strike(page, 3, apart_ms=400, how="midi")
+            page.wait_for_timeout(2500)
+            self.assertIn("/today/", page.url)  # three start nothing
+            strike(page, 4, apart_ms=400, how="midi")
+            until(page, "globalThis.giusto?.page?.next >= 1", seconds=30)
+            return str(page.url)
+
+        self.assertIn("/play/", self.browse(play))
+
     def test_a_session_without_touching_the_screen(self) -> None:
         """Four strokes begin, a pad stops, the reading hears: a harder one by its pad, again by strokes."""
         choose(by="stand-in-midi", pads={"harder": "note:40", "stop": "note:41"})

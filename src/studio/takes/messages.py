@@ -14,6 +14,7 @@ from giusto.hearing.level import HIGHEST_DB, LOWEST_DB
 
 Milliseconds = Annotated[float, Field(ge=0, le=1e12)]
 AudioSeconds = Annotated[float, Field(ge=0, le=1e9)]
+Zero = Annotated[float, Field(ge=-60, le=1e9)]  # strokes that count in may lie before the sound of their page began
 Text = Annotated[str, Field(max_length=400, pattern=r"^[^\x00-\x1f\x7f]*$")]
 Figure = Annotated[float, Field(ge=-1000, le=1000)]
 
@@ -52,7 +53,7 @@ class Begin(_Message):
     simulated: SimulatedBy | None = None
     hearing: Hearing | None = None
     device: Annotated[dict[Text, Text | float | bool | None], Field(max_length=20)] = {}
-    zero_audio_s: AudioSeconds
+    zero_audio_s: Zero
     started_at: datetime
 
     @model_validator(mode="after")

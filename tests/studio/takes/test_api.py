@@ -227,7 +227,7 @@ class BadMessageTests(TestCase):
             (begin_body(input="simulated"), "simulated must be given"),
             (begin_body(input="simulated", simulated={"seed": 1, "player": {"speed": 1}}), "unknown figures"),
             (begin_body(input="simulated", simulated={"seed": 1, "player": {"alpha": 7}}), "alpha is 7"),
-            (begin_body(zero_audio_s=-1), "zero_audio_s: is -1"),
+            (begin_body(zero_audio_s=-61), "zero_audio_s: is -61"),
             (begin_body(started_at="yesterday"), "started_at"),
             (begin_body(mood="good"), "mood: is not a field"),
             (begin_body(plain(name="a\x00b")), "name: is"),

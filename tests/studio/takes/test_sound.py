@@ -135,6 +135,21 @@ class SoundTests(TransactionTestCase):
         take = self.send_sound(self.sound(Room("wood", -25.0, -60.0, 43.0)))
         self.assertIn("was 43.0 ms in this take, and 30.0 ms when it was calibrated", take.hearing["remarks"][0])
 
+    def test_counted_in_by_strokes_before_the_sound_of_its_page_began(self) -> None:
+        """Time zero lies before frame 0: what was not heard then is missing, and nothing else is moved."""
+        samples = recording(self.plan, self.onsets_s, Room("skin", -25.0, -60.0, 20.0), seed=4)
+        begin = {**heard_body(), "zero_audio_s": -3.0}
+        self.assertEqual(post(self.client, f"{self.path}begin/", begin).status_code, 200)
+        pieces = pieces_of(samples[round((LEAD_S + 3.0) * RATE_HZ) :], 0)
+        for number, at in enumerate(range(0, len(pieces), 60)):
+            body = {"notes": [], "pairs": [], "sound": pieces[at : at + 60]}
+            self.assertEqual(post(self.client, f"{self.path}batches/{number}/", body).status_code, 200)
+        post(self.client, f"{self.path}end/", {"how": "complete", "batches": -(-len(pieces) // 60)})
+        found = np.array(Take.objects.get().onsets_s)
+        later = self.onsets_s[self.onsets_s > 3.2]
+        near = np.array([np.min(np.abs(found - at)) for at in later])
+        self.assertGreater(np.mean(near < 0.005), 0.95)
+
     def test_silences_are_told_while_it_is_played(self) -> None:
         pieces = self.sound(Room("skin", -25.0, -60.0, 20.0))
         post(self.client, f"{self.path}begin/", heard_body())
