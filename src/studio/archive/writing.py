@@ -158,7 +158,7 @@ def _take(take: Take, bundle: _Bundle) -> None:
     columns = plain(reading, layout.READING_COLUMNS) if reading else None
     sound = getattr(take, "sound", None)
     kept = {**plain(take, layout.TAKE_COLUMNS), "session": day, "reading": columns}
-    if sound:
+    if sound and sound.file.storage.exists(str(sound.file.name)):
         kept["sound"] = plain(sound, layout.SOUND_COLUMNS)
         with sound.file.open("rb") as content:
             bundle.add(layout.take_path(take.pk, "sound.flac"), content.read())

@@ -6,7 +6,7 @@ import io
 from uuid import UUID
 
 import soundfile
-from django.http import HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.views.decorators.http import require_POST, require_safe
 
@@ -23,6 +23,8 @@ FARTHEST_S = 1e6
 def sound(request: PlayerRequest, take_id: UUID) -> HttpResponse:
     """Send an excerpt of a take's sound as WAV: from one drill time to another, else its first minutes."""
     kept = get_object_or_404(KeptSound, take__in=Take.objects.visible_to(request.user).filter(pk=take_id))
+    if not kept.file.storage.exists(str(kept.file.name)):  # a backup has the rows alone
+        raise Http404
     from_s, to_s = (_seconds(request.GET.get(name)) for name in ("from", "to"))
     with kept.file.open("rb") as content, soundfile.SoundFile(content) as read:
         rate_hz = read.samplerate

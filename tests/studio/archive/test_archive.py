@@ -12,18 +12,21 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any
 
+from django.core.files.base import ContentFile
 from django.core.management import CommandError, call_command
 from django.test import TestCase
+from django.utils import timezone
 
 from studio.accounts.models import Player, demo_player, local_player
 from studio.archive.layout import ArchiveError
 from studio.archive.reading import read_archive
 from studio.archive.writing import write_archive
+from studio.hearing.models import Delay, Ear
 from studio.ladders.models import Ladder
 from studio.ladders.standing import standings
 from studio.pieces.models import Piece
 from studio.plans.models import Routine
-from studio.takes.models import Reading, Silence, Take
+from studio.takes.models import KeptSound, Reading, Silence, Take
 from tests.studio.playing import play
 
 COUNTED = (Take, Reading, Silence, Ladder, Piece, Routine)
@@ -92,6 +95,53 @@ class RoundTripTests(TestCase):
         for name in (name for name in first if name.endswith("take.json")):
             one, other = (json.loads(files[name]) for files in (first, again))
             self.assertEqual({**one, "exercise_id": 0, "input": "keys"}, {**other, "exercise_id": 0}, name)
+
+    def test_what_was_heard_goes_along_sound_and_all(self) -> None:
+        """By what a player is heard, its delay, the source of a take's times and the sound that was kept."""
+        take = play(self.client)
+        player = take.player
+        Take.objects.filter(pk=take.pk).update(hearing={"by": "microphone", "delay_ms": 12.5}, sections=[4, 4])
+        content = bytes(range(256)) * 9
+        kept = KeptSound(take=take, bytes=len(content), zero_s=1.25, rate=1.00009)
+        kept.file.save("take.flac", ContentFile(content))
+        Ear.objects.create(player=player, by="midi", pads={"again": "note:36"}, threshold_db=-41.5)
+        Delay.objects.create(
+            player=player,
+            by="midi",
+            device="pads",
+            delay_ms=5,
+            low_ms=4,
+            high_ms=6,
+            count=20,
+            measured_at=timezone.now(),
+        )
+        archive = written(player)
+        kept.file.storage.delete(str(kept.file.name))
+        for model in (Take, Ear, Delay):
+            model.objects.filter(player=player).delete()
+        read_archive(player, io.BytesIO(archive))
+        found = KeptSound.objects.get()
+        self.assertEqual((found.file.read(), found.zero_s, found.rate), (content, 1.25, 1.00009))
+        self.assertEqual((found.take.hearing["delay_ms"], found.take.sections), (12.5, [4, 4]))
+        self.assertEqual((Ear.objects.get().pads, Delay.objects.get().device), ({"again": "note:36"}, "pads"))
+        first, again = files_of(archive), files_of(written(player))
+        for name in ("player.json", f"takes/{take.pk}/sound.flac", f"takes/{take.pk}/batches.jsonl"):
+            self.assertEqual(first[name], again[name], name)
+
+    def test_an_archive_that_fails_leaves_no_sound_behind(self) -> None:
+        take = play(self.client)
+        player, storage = take.player, KeptSound._meta.get_field("file").storage
+        kept = KeptSound(take=take, bytes=3, zero_s=0.0)
+        kept.file.save("take.flac", ContentFile(b"abc"))
+        files = files_of(written(player))
+        storage.delete(str(kept.file.name))
+        pk = take.pk
+        take.delete()
+        files[f"takes/{pk}/reading.json"] = b"{"  # what comes after the sound is broken
+        with self.assertRaises(ArchiveError):
+            read_archive(player, io.BytesIO(packed(files)))
+        self.assertEqual(KeptSound.objects.count(), 0)
+        self.assertEqual(list(Path(storage.location).rglob(f"{pk}*")), [])
 
     def test_the_commands_report_and_refuse_a_giusto_that_is_not_empty(self) -> None:
         take = play(self.client)

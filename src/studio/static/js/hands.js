@@ -28,15 +28,17 @@ function press(key) {
 }
 
 async function listen() {
-  const context = newContext();
-  context.resume().catch(() => {});
-  const clocks = new ClockPairs(context);
+  const bySound = ear.by === "microphone" || ear.by === "stand-in";
+  if (bySound && !ear.counts_in) return; // then nothing in the sound is waited for
+  const context = bySound ? newContext() : null;
+  context?.resume().catch(() => {});
+  const clocks = context && new ClockPairs(context);
   const hearing = await Hearing.open(context, ear, recorder);
   hearing.onPad = (name) => press(KEYS[name]);
   Object.assign(globalThis, { giustoHears: hearing }); // for tests and the curious; nothing here reads it
-  clocks.sample();
-  clocks.start();
-  const strokes = new Strokes(hearing, (audio_s) => clocks.page_ms(audio_s), {
+  clocks?.sample();
+  clocks?.start();
+  const strokes = new Strokes(hearing, (audio_s) => clocks?.page_ms(audio_s) ?? NaN, {
     counted: (found) => {
       strokes.stop();
       handOver(found);

@@ -21,14 +21,14 @@ export class Hearing {
 
   /**
    * Open what the player chose; never fails: then keys are heard, and the problem is said.
-   * @param {AudioContext} context
+   * @param {AudioContext | null} context needed for sound alone
    * @param {import("./ear.js").EarPlan} ear
    * @param {string} recorder address of the recorder's script
    */
   static async open(context, ear, recorder) {
     const opened = new Hearing(ear);
     try {
-      if (ear.by === "microphone" || ear.by === "stand-in") opened.microphone = await Microphone.open(context, ear, recorder);
+      if (context && (ear.by === "microphone" || ear.by === "stand-in")) opened.microphone = await Microphone.open(context, ear, recorder);
       if (ear.by === "midi" || ear.by === "stand-in-midi") opened.midi = await Midi.open(ear);
     } catch (error) {
       const said = ear.by === "midi" ? `${error instanceof Error ? error.message : error}.` : refusal(error);
