@@ -66,11 +66,10 @@ def strike(page: Page, times: int, *, apart_ms: int, how: str) -> None:
     page.evaluate(
         """([times, apart, how]) => {
           const { microphone, midi } = giustoHears;
+          const soon = (microphone?.context.currentTime ?? 0) + 0.2;
           for (let i = 0; i < times; i += 1) {
-            if (how === "sound") {
-              const at = microphone.context.currentTime + 0.2 + (i * apart) / 1000;
-              microphone.standIn.play([at], [0.6]);
-            } else setTimeout(() => midi.standIn.strike(performance.now()), 100 + i * apart);
+            if (how === "sound") microphone.standIn.play([soon + (i * apart) / 1000], [0.6]);
+            else midi.standIn.strike(performance.now() - (times - 1 - i) * apart); // by their stamps, whatever else runs
           }
         }""",
         [times, apart_ms, how],
