@@ -62,14 +62,14 @@ def open_by_key(page: Page, url: str) -> None:
 
 
 def strike(page: Page, times: int, *, apart_ms: int, how: str) -> None:
-    """Strike a stand-in evenly, by its own clock."""
+    """Strike a stand-in evenly: by the audio clock, or by the stamps of its events."""
     page.evaluate(
         """([times, apart, how]) => {
           const { microphone, midi } = giustoHears;
           const soon = (microphone?.context.currentTime ?? 0) + 0.2;
           for (let i = 0; i < times; i += 1) {
             if (how === "sound") microphone.standIn.play([soon + (i * apart) / 1000], [0.6]);
-            else midi.standIn.strike(performance.now() - (times - 1 - i) * apart); // by their stamps, whatever else runs
+            else midi.standIn.strike(performance.now() - (times - 1 - i) * apart);
           }
         }""",
         [times, apart_ms, how],
