@@ -9,7 +9,8 @@ from pathlib import Path
 from time import monotonic
 
 from django.core.files.uploadedfile import UploadedFile
-from django.db import transaction
+from django.db import DatabaseError, transaction
+from django.db.models import F
 from django.utils import timezone
 
 from giusto.drill import Drill, validate
@@ -32,6 +33,8 @@ log = logging.getLogger(__name__)
 ZERO_S = 2.0  # of the stamps: notes may come before the drill's time zero
 BATCH_NOTES = 1000
 TELL_S = 0.5  # between two words on how far it is
+MOST_TRIES = 3  # ours: what killed so many workers kills the next one too
+DIED = f"It was tried {MOST_TRIES} times, and each time whoever heard it died; the log says more."
 FAILED = "Something in this recording could not be worked with; the log says more."
 SOUND = (".wav", ".flac")
 
@@ -73,14 +76,14 @@ def hear_again() -> int:
     found = 0
     for upload in Upload.objects.under_way():
         with upload.heard_alone() as free:
-            if free and not hear_waits(upload):
+            if free and not is_in_line(upload):
                 hear.enqueue(str(upload.pk))
                 found += 1
     return found
 
 
-def hear_waits(upload: Upload) -> bool:
-    """Return whether some worker will come to a recording by itself."""
+def is_in_line(upload: Upload) -> bool:
+    """Return whether a recording waits in the queue, so that some worker comes to it by itself."""
     from django_tasks.base import TaskResultStatus
     from django_tasks_db.models import DBTaskResult
 
@@ -100,19 +103,27 @@ def hear_upload(upload_id: str) -> None:
 
 
 def _hear(upload: Upload) -> None:
-    Upload.objects.filter(pk=upload.pk).under_way().update(state=Upload.State.HEARING, share=0.0)
+    begun = {"state": Upload.State.HEARING, "share": 0.0, "tries": F("tries") + 1}
+    Upload.objects.filter(pk=upload.pk).under_way().update(**begun)
+    if upload.tries >= MOST_TRIES:
+        _over(upload, Upload.State.FAILED, DIED)
+        return
     path = Path(upload.file.path)
     try:
         drill = validate(upload.drill)
         found = recorded(path, schedule(drill), told=_Telling(upload))
+        _keep(upload, found, path)
     except CancelledError:
         return
+    except DatabaseError:  # it comes back, and somebody takes the recording up again
+        raise
     except GiustoError as error:
         _over(upload, Upload.State.FAILED, f"{str(error)[:1].upper()}{str(error)[1:]}.")
     except OSError as error:
         _over(upload, Upload.State.FAILED, f"The file can’t be read: {error.strerror}.")
-    else:
-        _keep(upload, found, path)
+    except Exception:
+        log.exception("recording %s can't be heard", upload.pk)
+        _over(upload, Upload.State.FAILED, FAILED)
 
 
 class _Telling:

@@ -48,6 +48,7 @@ class Upload(models.Model):
     keeps_sound = models.BooleanField(default=False)
     state = models.CharField(max_length=10, choices=State.choices, default=State.WAITING)
     share = models.FloatField(default=0.0, help_text="of the work that is done")
+    tries = models.PositiveSmallIntegerField(default=0, help_text="workers that took it up")
     problem = models.CharField(max_length=400, blank=True)
     take = models.OneToOneField(Take, on_delete=models.CASCADE, null=True, blank=True, related_name="upload")
     made_at = models.DateTimeField(auto_now_add=True)

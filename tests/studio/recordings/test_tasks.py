@@ -14,7 +14,7 @@ import psycopg
 import soundfile
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import call_command
-from django.db import connection
+from django.db import OperationalError, connection
 from django.test import TransactionTestCase
 from django_tasks_db.models import DBTaskResult
 
@@ -76,6 +76,36 @@ class TaskTests(TransactionTestCase):
         self.assertEqual(Take.objects.count(), 1)
         actions.hear_upload(str(self.upload.pk))
         self.assertEqual((actions.hear_again(), Take.objects.count()), (0, 1))
+
+    def test_whatever_goes_wrong_is_said_once_and_not_tried_for_ever(self) -> None:
+        with (
+            mock.patch.object(actions, "recorded", side_effect=ZeroDivisionError("odd")),
+            self.assertLogs("studio.recordings.actions", "ERROR"),
+        ):
+            actions.hear_upload(str(self.upload.pk))
+        self.upload.refresh_from_db()
+        self.assertEqual(
+            (self.upload.state, self.upload.problem, self.upload.file.name), ("failed", actions.FAILED, "")
+        )
+        self.assertEqual(actions.hear_again(), 0)
+
+    def test_what_kills_every_worker_is_left_alone_after_three(self) -> None:
+        Upload.objects.update(state="hearing", tries=3)
+        actions.hear_upload(str(self.upload.pk))
+        self.upload.refresh_from_db()
+        self.assertEqual((self.upload.state, self.upload.problem), ("failed", actions.DIED))
+        self.assertContains(self.client.get(self.upload.get_absolute_url()), "each time whoever heard it died")
+
+    def test_a_database_that_goes_away_is_no_fault_of_the_recording(self) -> None:
+        with (
+            mock.patch.object(actions, "recorded", side_effect=OperationalError("gone")),
+            self.assertRaises(OperationalError),
+        ):
+            actions.hear_upload(str(self.upload.pk))
+        self.upload.refresh_from_db()
+        self.assertEqual((self.upload.state, self.upload.tries), ("hearing", 1))
+        call_command("work", once=True)
+        self.assertEqual(Take.objects.count(), 1)
 
     def test_what_somebody_hears_is_left_to_them(self) -> None:
         DBTaskResult.objects.all().delete()
