@@ -107,6 +107,27 @@ class StandInTests(ServedTestCase):
         self.assertContains(self.client.get(take.get_absolute_url()), "Forget the sound now")
         self.assertEqual(self.faults, [])
 
+    def test_a_server_that_dies_in_mid_take_loses_no_sound(self) -> None:
+        choose(by="stand-in", sound="wood", bleed_db=-25.0, delay_ms=20.0)
+
+        def start() -> None:
+            begin(self.page, self.url(words(by="simulated")))
+            self.page.wait_for_timeout(2500)
+
+        def finish() -> None:
+            self.page.wait_for_timeout(2500)
+            self.site.start()
+            wait_for_reading(self.page)
+
+        self.browse(start)
+        self.assertGreater(Piece.objects.count(), 5)
+        self.site.stop()
+        self.browse(finish)
+        take = Take.objects.get()
+        truth_s, found_s = played_of(take), np.array(take.onsets_s)
+        near = np.array([np.min(np.abs(found_s - at)) for at in truth_s])
+        self.assertGreater(np.mean(near < 0.01), 0.96)
+
     def test_four_strokes_on_the_instrument_begin_the_take_in_their_own_pulse(self) -> None:
         choose(by="stand-in", sound="wood", bleed_db=None, delay_ms=8.0)
 

@@ -7,6 +7,7 @@ block and all at once give the same.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cache
 
@@ -20,7 +21,7 @@ from giusto.arrays import FloatArray, IntArray
 from giusto.hearing.sound import Sound, Thinned
 
 # All of it ours, by the takes of tests/giusto/hearing and their known times.
-CHUNK, WORKERS = 1024, 2  # frames that are looked at together, by so many threads
+CHUNK, WORKERS, TOGETHER = 1024, 2, 64  # frames and attacks that are looked at together, and threads
 FLOOR_SHARE, ABOVE_FLOOR_DB = 0.02, 8.0  # what is softer than this above the quiet fifth of a band is noise
 MOST_RISE_DB, MOST_RANGE_DB = 30.0, 65.0  # of a band, and below the loudest there is nothing
 AROUND_S, ABOVE_MEAN = 0.08, 1.1  # a peak is so many times the mean of the curve around it
@@ -98,8 +99,9 @@ def onsets(sound: Sound) -> Heard:
     peaks = _samples(sound, STRUCK)
     soft = [at + round(BOWED_LATE_S * sound.rate_hz) for at in _samples(sound, BOWED)]
     alone = round(BOWED_ALONE_S * sound.rate_hz)
-    soft = [at for at in soft if not np.any(np.abs(np.array(peaks) - at) < alone)] if peaks else soft
-    timed = [_attack(sound, peak) for peak in peaks] + [(at / sound.rate_hz, _level(sound, at)) for at in soft]
+    struck = np.array(peaks, dtype=np.int64)
+    soft = [at for at in soft if not np.any(np.abs(struck - at) < alone)]
+    timed = [*_attacks(sound, peaks), *((at / sound.rate_hz, _level(sound, at)) for at in soft)]
     found = np.array([at for at, _ in timed if at is not None]) if timed else np.zeros(0)
     strength = np.array([level for at, level in timed if at is not None]) if timed else np.zeros(0)
     order = np.argsort(found, kind="stable")
@@ -195,32 +197,39 @@ def _peaks(curve: NDArray[np.float32], layer: Layer, hop_s: float) -> IntArray:
     return np.array(kept, dtype=np.int64)
 
 
-def _attack(sound: Sound, near: int) -> tuple[float | None, float]:
-    """Return where the sound rises near a sample, in seconds, and how strong it is; None where it does not rise.
+def _attacks(sound: Sound, peaks: list[int]) -> Iterator[tuple[float | None, float]]:
+    """Give where the sound rises near each sample, in seconds, and how strong it is; None where it does not rise.
 
     The sound is looked at as it is and without its lower parts, where an attack stands clearer above what rings on.
     """
     rate = sound.rate_hz
     before, after, edge = (round(s * rate) for s in (BEFORE_S, AFTER_S, EDGE_S))
-    start = near - before - edge
-    samples = sound.read(start, near + after)
+    size = max(round(SMOOTH_S * rate), 1)
+    passes = [(high_pass_hz, preferred) for high_pass_hz, preferred in HIGH_PASSES if high_pass_hz <= 0.4 * rate]
+    for first in range(0, len(peaks), TOGETHER):
+        starts = [near - before - edge for near in peaks[first : first + TOGETHER]]
+        samples = np.stack([sound.read(start, start + before + edge + after) for start in starts])
+        levels = [_levels(sosfilt(_high_pass(hz, rate), samples, axis=1)[:, edge:], size) for hz, _ in passes]
+        for row, start in enumerate(starts):
+            looks = [(level[row], preferred) for level, (_, preferred) in zip(levels, passes, strict=True)]
+            at, strength = _attack(looks, before // 2, round(BURST_S * rate))
+            yield None if at is None else (start + edge + at) / rate, strength
+
+
+def _attack(looks: list[tuple[FloatArray, float]], before: int, gap: int) -> tuple[int | None, float]:
+    """Return the sample at which a sound rises, by the look at it in which that stands out most, and its strength."""
     best, at, peak_level = 0.0, None, 0.0
-    for high_pass_hz, preferred in HIGH_PASSES:
-        if high_pass_hz > 0.4 * rate:
-            continue
-        passed = sosfilt(_high_pass(high_pass_hz, rate), samples)[edge:]
-        level = np.sqrt(np.maximum(_trailing_mean(passed**2, max(round(SMOOTH_S * rate), 1)), 0.0))
-        peak_at = before // 2 + int(np.argmax(level[before // 2 :]))
-        peak, rang = float(level[peak_at]), float(np.max(level[: before // 2]))
+    for level, preferred in looks:
+        peak_at = before + int(np.argmax(level[before:]))
+        peak, rang = float(level[peak_at]), float(np.max(level[:before]))
         peak_level = max(peak_level, peak)
         contrast = preferred * min(peak / max(rang, 1e-9), MOST_CONTRAST)
         if peak > 0 and contrast > best:
             least = max(ATTACK * peak, rang + SHARE_OF_RISE * (peak - rang))
-            best, at = contrast, _rises(level, peak_at, least, round(BURST_S * rate))
+            best, at = contrast, _rises(level, peak_at, least, gap)
     if at is None:
         return None, 0.0
-    strength = float(np.clip(1 - 20 * np.log10(max(peak_level, 1e-9)) / SOFTEST_DB, 0.0, 1.0))
-    return (start + edge + at) / rate, strength
+    return at, float(np.clip(1 - 20 * np.log10(max(peak_level, 1e-9)) / SOFTEST_DB, 0.0, 1.0))
 
 
 @cache
@@ -239,8 +248,9 @@ def _rises(level: FloatArray, peak_at: int, least: float, gap: int) -> int:
     return int(above[breaks[-1] + 1] if breaks.size else above[0])
 
 
-def _trailing_mean(values: FloatArray, size: int) -> FloatArray:
-    """Return the mean of each value and those just before it."""
-    total = np.concatenate([np.zeros(size), np.cumsum(values)])
-    found: FloatArray = (total[size:] - total[:-size]) / size
+def _levels(passed: FloatArray, size: int) -> FloatArray:
+    """Return the level of each sample of each row: root of the mean square of it and those just before it."""
+    total = np.cumsum(np.square(passed), axis=1)
+    total = np.concatenate([np.zeros((total.shape[0], size)), total], axis=1)
+    found: FloatArray = np.sqrt(np.maximum(total[:, size:] - total[:, :-size], 0.0) / size)
     return found
