@@ -286,6 +286,8 @@ class EveryPageTests(ServedTestCase):
             "/pieces/",
             *(piece.get_absolute_url() for piece in Piece.objects.all()[:1]),
             *(stretch.get_absolute_url() for stretch in Stretch.objects.all()[:1]),
+            "/heard/",
+            "/play/?drill=nothing-at-all",
             "/progress/",
             "/progress/month/",
             "/progress/sheet/",
