@@ -260,44 +260,49 @@ class ReachTests(ServedTestCase):
         self.assertEqual(sorted(hidden), [False, True])  # one turn of the part at a time
 
 
+def demo_paths() -> tuple[str, ...]:
+    """Return an address of every page, as the demo has them."""
+    return (
+        "/set/",
+        "/set/?drill=doubling",
+        "/set/?drill=random-beats&on=marked&places=9",
+        "/set/own/import/",
+        "/set/own/score/",
+        "/set/care/",
+        "/play/?drill=figure-1-a",
+        "/reading/",
+        "/reading/?view=standing",
+        "/log/",
+        "/log/deleted/",
+        "/method/",
+        "/you/",
+        "/climb/",
+        "/today/",
+        "/recording/?drill=two-heard-two-silent",
+        "/weeks/",
+        "/routine/",
+        "/pieces/",
+        *(piece.get_absolute_url() for piece in Piece.objects.all()[:1]),
+        *(stretch.get_absolute_url() for stretch in Stretch.objects.all()[:1]),
+        "/heard/",
+        "/play/?drill=nothing-at-all",
+        "/progress/",
+        "/progress/month/",
+        "/progress/sheet/",
+        "/log/?q=marimba&tempo=60-100",
+        *(ladder.get_absolute_url() for ladder in Ladder.objects.exclude(exercise__parts=None)[:1]),
+        *(ladder.get_absolute_url() for ladder in Ladder.objects.all()[:2]),
+        f"{Ladder.objects.earliest('created_at').get_absolute_url()}places/",
+        "/reach/",
+        f"{Take.objects.filter(reading__refusal='').latest('started_at').get_absolute_url()}silence/1/",
+    )
+
+
 class EveryPageTests(ServedTestCase):
     def test_pages_fit_and_axe_finds_nothing(self) -> None:
         """At three widths: nothing to scroll sideways, and axe-core 4, from the package axe-playwright-python."""
         call_command("demo", weeks=2, verbosity=0)
-        paths = (
-            "/set/",
-            "/set/?drill=doubling",
-            "/set/?drill=random-beats&on=marked&places=9",
-            "/set/own/import/",
-            "/set/own/score/",
-            "/set/care/",
-            "/play/?drill=figure-1-a",
-            "/reading/",
-            "/reading/?view=standing",
-            "/log/",
-            "/log/deleted/",
-            "/method/",
-            "/you/",
-            "/climb/",
-            "/today/",
-            "/recording/?drill=two-heard-two-silent",
-            "/weeks/",
-            "/routine/",
-            "/pieces/",
-            *(piece.get_absolute_url() for piece in Piece.objects.all()[:1]),
-            *(stretch.get_absolute_url() for stretch in Stretch.objects.all()[:1]),
-            "/heard/",
-            "/play/?drill=nothing-at-all",
-            "/progress/",
-            "/progress/month/",
-            "/progress/sheet/",
-            "/log/?q=marimba&tempo=60-100",
-            *(ladder.get_absolute_url() for ladder in Ladder.objects.exclude(exercise__parts=None)[:1]),
-            *(ladder.get_absolute_url() for ladder in Ladder.objects.all()[:2]),
-            f"{Ladder.objects.earliest('created_at').get_absolute_url()}places/",
-            "/reach/",
-            f"{Take.objects.filter(reading__refusal='').latest('started_at').get_absolute_url()}silence/1/",
-        )
+        paths = demo_paths()
 
         def look() -> list[object]:
             context = self.browser.new_context(bypass_csp=True)  # axe is put in from outside

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Callable
 from typing import Any
 from urllib.parse import urlsplit
 
@@ -17,6 +18,7 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 
 from giusto.click.voice import RATES_HZ
 from giusto.errors import GiustoError
+from giusto.hearing.delay import Delay as Measured
 from giusto.hearing.delay import round_trip, tapping_delay
 from giusto.hearing.level import level_of
 from giusto.hearing.strokes import counted_in
@@ -145,7 +147,7 @@ def stroke(request: PlayerRequest, sound: str, number: int, rate: int) -> HttpRe
     return HttpResponse(samples.tobytes(), content_type="application/octet-stream")
 
 
-def _kept(request: PlayerRequest, measure: Any) -> HttpResponse:
+def _kept(request: PlayerRequest, measure: Callable[[], Measured]) -> HttpResponse:
     """Keep what was measured, and say it; or say why it can't be."""
     ear = ear_of(request.user)
     try:

@@ -26,14 +26,13 @@ from studio.takes.actions import add_batch, begin_take, end_take
 from studio.takes.messages import Begin, End, Note, Notes
 from studio.takes.models import Take
 from studio.takes.reading import read_take
-from studio.takes.sound import keep_sound
+from studio.takes.sound import BATCH_NOTES, keep_sound
 
 log = logging.getLogger(__name__)
 
 ZERO_S = 2.0  # of the stamps: notes may come before the drill's time zero
-BATCH_NOTES = 1000
 TELL_S = 0.5  # between two words on how far it is
-MOST_TRIES = 3  # ours: what killed so many workers kills the next one too
+MOST_TRIES = 10  # ours: what killed so many workers kills the next one too; a start that is ended kills one as well
 DIED = f"It was tried {MOST_TRIES} times, and each time whoever heard it died; the log says more."
 FAILED = "Something in this recording could not be worked with; the log says more."
 SOUND = (".wav", ".flac")

@@ -19,12 +19,11 @@ from giusto.errors import GiustoError
 from giusto.hearing.level import Gate
 from giusto.hearing.microphone import Known, round_trip_s, through_microphone
 from giusto.hearing.recording import Recording
-from giusto.hearing.sound import MOST_S, SoundFile
+from giusto.hearing.sound import HIGHEST_HZ, LOWEST_HZ, MOST_S, SoundFile
 from giusto.schedule import Schedule
 from studio.takes.material import HEARD, plan_of
 from studio.takes.models import Batch, KeptSound, Piece, Take
 
-RATES_HZ = (8_000, 192_000)
 MARGIN_S = 2.0  # of sound before what is looked for, so that its first notes stand out from something
 CYCLES_BEFORE = 7  # of sound before a silence that is told while a take is played
 BATCH_NOTES = 1000
@@ -105,8 +104,8 @@ def spooled(take: Take, *, from_s: float | None = None) -> Iterator[Spooled]:
         ``sound``, where there is none, or more of it than a take can have.
     """
     rate_hz = int(take.device.get("sample_rate_hz") or 0)
-    if not RATES_HZ[0] <= rate_hz <= RATES_HZ[1]:
-        problem = f"the sound has {rate_hz} samples a second, allowed are {RATES_HZ[0]:,} to {RATES_HZ[1]:,}"
+    if not LOWEST_HZ <= rate_hz <= HIGHEST_HZ:
+        problem = f"the sound has {rate_hz} samples a second, allowed are {LOWEST_HZ:,} to {HIGHEST_HZ:,}"
         raise GiustoError(problem, code="sound")
     pieces = take.pieces.order_by("frame")
     if from_s is not None:

@@ -89,8 +89,8 @@ class TaskTests(TransactionTestCase):
         )
         self.assertEqual(actions.hear_again(), 0)
 
-    def test_what_kills_every_worker_is_left_alone_after_three(self) -> None:
-        Upload.objects.update(state="hearing", tries=3)
+    def test_what_kills_every_worker_is_left_alone_at_last(self) -> None:
+        Upload.objects.update(state="hearing", tries=actions.MOST_TRIES)
         actions.hear_upload(str(self.upload.pk))
         self.upload.refresh_from_db()
         self.assertEqual((self.upload.state, self.upload.problem), ("failed", actions.DIED))
