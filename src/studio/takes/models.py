@@ -151,8 +151,8 @@ class Take(models.Model):
 
     @property
     def delay_s(self) -> float:
-        """How much later a note is stamped than it was played, where that was measured; 0 where not."""
-        return float(self.hearing.get("delay_ms") or 0.0) / 1000
+        """How late the page stamps a note, where that was measured; the delay of a microphone is another matter."""
+        return 0.0 if self.is_by_sound else float(self.hearing.get("delay_ms") or 0.0) / 1000
 
     @property
     def is_by_sound(self) -> bool:

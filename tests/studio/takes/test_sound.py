@@ -130,6 +130,13 @@ class SoundTests(TransactionTestCase):
         page = self.client.get(take.get_absolute_url())
         self.assertContains(page, "43.0 ms from loudspeaker to microphone are taken off")
 
+    def test_keys_after_a_lost_microphone_do_not_get_its_delay(self) -> None:
+        calibrated(43.0)
+        post(self.client, f"{self.path}begin/", heard_body())
+        post(self.client, f"{self.path}batches/0/", {**notes_body(self.onsets_s), "sound": []})
+        post(self.client, f"{self.path}end/", {"how": "stopped", "batches": 1})
+        np.testing.assert_allclose(Take.objects.get().onsets_s, self.onsets_s, rtol=0, atol=1e-6)
+
     def test_a_delay_that_has_moved_is_told(self) -> None:
         calibrated(30.0)
         take = self.send_sound(self.sound(Room("wood", -25.0, -60.0, 43.0)))
