@@ -64,8 +64,9 @@ def drills(draw: st.DrawFn) -> Drill:
     segments = st.lists(st.fixed_dictionaries({"cycles": st.integers(1, 4), "at": spots}), min_size=1, max_size=4)
     shift = st.fixed_dictionaries({"every_cycles": st.integers(1, 4), "by": st.sampled_from(["1/2", "1/3", "1/4"])})
     tempo = draw(tempos())
+    swing = draw(st.just(1) | st.sampled_from([1.5, 2, 1.67, 3]))
     plain = {
-        "giusto": "drill/2" if "steps" in tempo else "drill/1",
+        "giusto": "drill/3" if swing > 1 else "drill/2" if "steps" in tempo else "drill/1",
         "name": draw(st.text(alphabet="abc é’&=+;", max_size=20)),
         "tempo": tempo,
         "cycle": {"beats": beats, "groups": [split, beats - split] if split < beats else None},
@@ -76,6 +77,7 @@ def drills(draw: st.DrawFn) -> Drill:
             "shift": draw(st.none() | shift),
             "accent": draw(st.sampled_from(["none", "first", "groups"])),
             "subdivide": draw(st.integers(1, 8)),
+            **({"swing": swing} if swing > 1 else {}),
         },
         "part": {"grid": grid, "play": draw(st.sampled_from(["grid", "free"]) | spots | segments)},
         "count_in": draw(st.integers(0, 3)),

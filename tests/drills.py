@@ -10,7 +10,7 @@ def plain(**changes: Any) -> dict[str, Any]:
     """Return two heard, two silent at 96, with fields changed: ``bpm=120``, ``grid=4``, ``silence=None``."""
     beats = changes.get("beats", 4)
     return {
-        "giusto": "drill/1",
+        "giusto": "drill/3" if "swing" in changes else "drill/1",
         "name": changes.get("name", "Two heard, two silent"),
         "tempo": {"bpm": changes.get("bpm", 96), "beat": "1/4"},
         "cycle": {"beats": beats, "groups": changes.get("groups", [beats])},
@@ -21,6 +21,7 @@ def plain(**changes: Any) -> dict[str, Any]:
             "shift": changes.get("shift"),
             "accent": changes.get("accent", "none"),
             "subdivide": changes.get("subdivide", 1),
+            **({"swing": changes["swing"]} if "swing" in changes else {}),
         },
         "part": {"grid": changes.get("grid", 2), "play": changes.get("play", "grid")},
         "count_in": changes.get("count_in", 1),

@@ -46,7 +46,7 @@ class Cluster:
         self.folder, self.settings, self.safe = folder, settings, safe
         self.password_file = folder.with_name(f"{folder.name}.password")
         self.unfinished = folder.with_name(f"{folder.name}.unfinished")  # there until its tables were made once
-        self.programs = _programs(folder)
+        self.programs = server_programs(folder)
         self.port = 0
         self.process: subprocess.Popen[bytes] | None = None
 
@@ -194,7 +194,7 @@ def free_port() -> int:
         return int(probe.getsockname()[1])
 
 
-def _programs(data: Path | None = None) -> Path:
+def server_programs(data: Path | None = None) -> Path:
     """Return the folder of PostgreSQL's server programs, installed where they are missing: those of the data."""
     version = data / "PG_VERSION" if data else None
     wanted = version.read_text(encoding="ascii").strip() if version and version.exists() else None
@@ -220,7 +220,7 @@ def server_user(data: Path | None) -> pwd.struct_passwd | None:
         return pwd.getpwuid(owner)
     if me != 0:
         return None
-    _programs()  # on a bare machine the user comes with Debian's package
+    server_programs()  # on a bare machine the user comes with Debian's package
     return pwd.getpwnam("postgres")
 
 

@@ -82,6 +82,7 @@ def prepare(cluster: Cluster, environment: dict[str, str]) -> None:
     from django.db import connection
 
     make_room()
+    call_command("rekey", "--if-stale", stdout=sys.stderr)
     call_command("demo", "--if-new", stdout=sys.stderr)
     call_command("collectstatic", verbosity=0, interactive=False, ignore_patterns=["ext", "htmax*"])
     connection.close()

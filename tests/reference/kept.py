@@ -1,8 +1,13 @@
-"""What a database holds and what this version says of it, in a form that versions share."""
+"""What a database holds and what this version says of it, in a form that versions share.
+
+``python -m tests.reference.kept MOMENT`` prints it, of the database that the environment names.
+"""
 
 from __future__ import annotations
 
 import json
+import os
+import sys
 from datetime import datetime, timedelta
 from hashlib import sha256
 from typing import Any
@@ -109,3 +114,11 @@ def _figures(player: Any, at: datetime) -> dict[str, Any]:
         one.key: [[point.takes, None if point.value is None else round(point.value, 6)] for point in one.points]
         for one in told
     }
+
+
+if __name__ == "__main__":
+    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "studio.settings.test")
+    import django
+
+    django.setup()
+    print(json.dumps(kept(datetime.fromisoformat(sys.argv[1]))))

@@ -68,7 +68,9 @@ def _made() -> str:
         print(f"{make_demo(AT, WEEKS)} takes of the demo")
         _local()
         found = kept(AT)
-    text = json.dumps({"version": giusto.__version__, "at": AT.isoformat(), "zone": ZONE, **found}, separators=(",", ":"))
+    text = json.dumps(
+        {"version": giusto.__version__, "at": AT.isoformat(), "zone": ZONE, **found}, separators=(",", ":")
+    )
     (DUMPS / f"{giusto.__version__}.json").write_text(f"{text}\n", encoding="utf-8")
     connection.close()
     connection.close_pool()

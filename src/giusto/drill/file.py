@@ -1,4 +1,4 @@
-"""The drill file, ``drill/1`` and ``drill/2``: what clicks, what is played, how long.
+"""The drill file, ``drill/1`` to ``drill/3``: what clicks, what is played, how long.
 
 The models mirror the file field by field. ``parse`` turns text into a ``Drill`` or raises one
 ``DrillError`` that names every fault; ``docs/formats.md`` is the format for its users.
@@ -34,6 +34,11 @@ MOST_BEATS, MOST_SLOTS, MOST_CYCLES = 64, 8, 2000
 MOST_PLACES, MOST_SEGMENTS = 512, 200
 DRAFT = "https://json-schema.org/draft/2020-12/schema"
 MOST_OUTER = 8  # count-in and closing cycles
+HALF = Fraction(1, 2)  # the part of a beat that swings
+STRAIGHT, MOST_SWING = 1.0, 3.0  # by the contract of drill/3: long to short of a beat's two halves
+FINEST_SWING = 1_000_000  # ours: a swung half is exact to five decimals of its ratio, and to a microsecond beyond
+# Fields that came with a later version of the file, and the version that has them first.
+SINCE = {("tempo", "steps"): 2, ("clicks", "swing"): 3}
 
 MAX_TICKS_PER_BEAT = 10**9  # ours: keeps 128,512 beats of ticks exact in 64 bits and in a double
 
@@ -47,6 +52,10 @@ Name = Annotated[str, StringConstraints(max_length=120, pattern=PRINTED)]
 
 def _plain_number(value: float) -> float | int:
     return int(value) if value.is_integer() else value
+
+
+def _without(plain: dict[str, Any], name: str) -> dict[str, Any]:
+    return {key: value for key, value in plain.items() if key != name}
 
 
 class _Part(BaseModel):
@@ -87,10 +96,9 @@ class Tempo(_Part):
     steps: TempoSteps | None = None
 
     @model_serializer(mode="wrap")
-    def _without_nothing(self, serialize: SerializerFunctionWrapHandler) -> dict[str, Any]:
-        """Leave out what ``drill/1`` does not know."""
-        plain: dict[str, Any] = serialize(self)
-        return plain if self.steps else {name: value for name, value in plain.items() if name != "steps"}
+    def _as_before(self, serialize: SerializerFunctionWrapHandler) -> dict[str, Any]:
+        """Leave out what ``drill/1`` does not know, where it says nothing."""
+        return _without(serialize(self), "steps" if self.steps is None else "")
 
 
 class Cycle(_Part):
@@ -149,6 +157,18 @@ class Clicks(_Part):
     shift: Shift | None = None
     accent: Literal["none", "first", "groups"] = "none"
     subdivide: Annotated[int, Field(ge=1, le=MOST_SLOTS)] = 1
+    swing: Annotated[float, Field(ge=STRAIGHT, le=MOST_SWING), PlainSerializer(_plain_number)] = STRAIGHT
+
+    @property
+    def swung_half(self) -> Fraction:
+        """Where the second half of a beat sounds, as a part of the beat: 1/2 straight, 2/3 for a triplet's last."""
+        swing = Fraction(str(self.swing))
+        return (swing / (1 + swing)).limit_denominator(FINEST_SWING)
+
+    @model_serializer(mode="wrap")
+    def _as_before(self, serialize: SerializerFunctionWrapHandler) -> dict[str, Any]:
+        """Leave out what ``drill/1`` and ``drill/2`` do not know, where it says nothing."""
+        return _without(serialize(self), "swing" if self.swing == STRAIGHT else "")
 
 
 class Segment(_Part):
@@ -185,7 +205,7 @@ class Part(_Part):
 class Drill(_Part):
     """A whole drill: the click, the part and how long they go on."""
 
-    giusto: Literal["drill/1", "drill/2"]
+    giusto: Literal["drill/1", "drill/2", "drill/3"]
     name: Name = ""
     tempo: Tempo
     cycle: Cycle
@@ -249,7 +269,7 @@ def validate(found: object) -> Drill:
         drill = kind.model_validate(found)
     except ValidationError as error:
         raise DrillError([fault_of(detail) for detail in error.errors()]) from None
-    checks = (_tempo_faults, _cycle_faults, _click_faults, _part_faults)
+    checks = (_version_faults, _tempo_faults, _cycle_faults, _click_faults, _part_faults)
     if faults := [fault for check in checks for fault in check(drill)]:
         raise DrillError(faults)
     return _canonical(drill)
@@ -260,21 +280,33 @@ def ticks_per_beat(drill: Drill) -> int:
     shift = drill.clicks.shift
     moved = Fraction(shift.by).denominator if shift else 1
     clicks = (position.parse(text).denominator for text in drill.clicks.on)
-    return lcm(drill.part.grid, drill.clicks.subdivide, moved, *clicks)
+    swung = 1 if drill.clicks.swing == STRAIGHT else lcm(2, drill.clicks.swung_half.denominator)
+    return lcm(drill.part.grid, drill.clicks.subdivide, moved, swung, *clicks)
+
+
+def swung(drill: Drill, place: Fraction) -> Fraction:
+    """Return when what is written at a place of the cycle, in beats, sounds or is asked: the rest stays where it is."""
+    beat, part = divmod(place, 1)
+    return beat + drill.clicks.swung_half if part == HALF else place
 
 
 def json_schema(version: int) -> dict[str, Any]:
-    """Return the JSON Schema of ``drill/1`` or ``drill/2``; rules between fields stand in ``docs/formats.md``."""
+    """Return the JSON Schema of ``drill/1``, 2 or 3; rules between fields stand in ``docs/formats.md``."""
     schema = Drill.model_json_schema(mode="validation")
     schema["properties"]["giusto"] = {"const": f"drill/{version}", "title": "Giusto", "type": "string"}
-    if version == 1:
-        del schema["$defs"]["TempoSteps"], schema["$defs"]["Tempo"]["properties"]["steps"]
+    for (part, name), since in SINCE.items():
+        if version < since:
+            del schema["$defs"][part.capitalize()]["properties"][name]
+    if version < SINCE["tempo", "steps"]:
+        del schema["$defs"]["TempoSteps"]
     return {"$schema": DRAFT, **schema}
 
 
 def free_schema() -> dict[str, Any]:
     """Return the JSON Schema of ``free/1``."""
-    return {"$schema": DRAFT, **FreeDrill.model_json_schema(mode="validation")}
+    schema = FreeDrill.model_json_schema(mode="validation")
+    del schema["$defs"]["NoClicks"]["properties"]["swing"]
+    return {"$schema": DRAFT, **schema}
 
 
 def _canonical(drill: Drill) -> Drill:
@@ -297,10 +329,19 @@ def _spelled(places: Iterable[Any]) -> tuple[str, ...]:
     return tuple(position.write(place) for place in sorted(position.parse(text) for text in places))
 
 
+def _version_faults(drill: Drill) -> list[Fault]:
+    """Refuse the fields that came with a later version than the file says; free/1 has what drill/2 has."""
+    kind, version = drill.giusto.split("/")
+    knows = 2 if kind == "free" else int(version)
+    return [
+        Fault(f"{part}.{name}", f"is not a field that {drill.giusto} may have; drill/{since} has it", "unknown_field")
+        for (part, name), since in SINCE.items()
+        if since > knows and name in getattr(drill, part).model_fields_set
+    ]
+
+
 def _tempo_faults(drill: Drill) -> list[Fault]:
     tempo, steps = drill.tempo, drill.tempo.steps
-    if drill.giusto == "drill/1" and "steps" in tempo.model_fields_set:
-        return [Fault("tempo.steps", "is not a field that drill/1 may have; drill/2 has it", "unknown_field")]
     if steps is None or steps.by == "notch":
         return []
     if not steps.by:

@@ -11,7 +11,7 @@ from fractions import Fraction
 from typing import Any
 
 from giusto.drill import position
-from giusto.drill.file import MOST_SLOTS, Drill, validate
+from giusto.drill.file import MOST_SLOTS, STRAIGHT, Drill, validate
 from giusto.errors import GiustoError
 
 
@@ -73,6 +73,10 @@ def is_every_beat(drill: Drill) -> bool:
 
 def _scaled(drill: Drill, factor: Fraction) -> dict[str, Any]:
     """Return the plain drill with ``factor`` times the beats; slots a beat are left to the caller."""
+    if drill.clicks.swing != STRAIGHT:
+        raise GiustoError(
+            "a click that swings can't be halved or doubled: its halves would be other notes", code="feel"
+        )
     plain = drill.plain()
     beats = int(drill.cycle.beats * factor)
     groups = [size * factor for size in drill.cycle.grouping]

@@ -1,4 +1,9 @@
-"""What makes two drills the same exercise, and what varies between its rungs."""
+"""What makes two drills the same exercise, and what varies between its rungs.
+
+A key hashes only what differs from the defaults, in one spelling: a field that comes later, with a default that
+says nothing, changes no key of a drill without it. What does change keys (another default, another rule of what is the
+same) needs another ``VERSION``; then ``./giusto manage rekey`` computes all of them anew.
+"""
 
 from __future__ import annotations
 
@@ -11,7 +16,9 @@ from typing import Any
 from giusto.drill import position
 from giusto.drill.file import Drill, FixedSilence, GrowingSilence, RandomSilence
 
-KEY_LENGTH = 32  # of 64 hexadecimal digits: 128 bits, so that no two drills share one
+VERSION = "k2:"  # begins every key, so that one of an earlier rule is known as such
+DIGITS = 32  # of 64 hexadecimal ones: 128 bits, so that no two drills share them
+KEY_LENGTH = 40  # at the most, with any version to come
 # What varies from rung to rung, beside name and tempo: how long a silence lasts, and how long all of it.
 SILENCE_LENGTHS = ("heard", "silent", "step", "max", "longest")
 LENGTHS = ("cycles", "count_in", "close")
@@ -54,22 +61,23 @@ def drill_key(drill: Drill) -> str:
 
 def rung_key(drill: Drill) -> str:
     """Return what takes of one rung share: all but name, draw, and how long the drill goes on."""
-    plain = _same(drill) | {"tempo": drill.plain()["tempo"]}
-    for name in LENGTHS:
-        del plain[name]
-    return _digest(plain)
+    plain = _same(drill) | {"tempo": drill.tempo.model_dump(mode="json", exclude_defaults=True)}
+    return _digest(_without_lengths(plain))
 
 
 def exercise_key(drill: Drill) -> str:
     """Return what all rungs of an exercise share: ``drill_key`` without lengths and notes to the beat."""
-    plain = _same(drill)
-    for name in LENGTHS:
-        del plain[name]
-    if plain["clicks"]["silence"]:
-        plain["clicks"]["silence"] = {k: v for k, v in plain["clicks"]["silence"].items() if k not in SILENCE_LENGTHS}
-    if plain["part"]["play"] == "grid":
+    plain = _without_lengths(_same(drill))
+    if silence := plain["clicks"].get("silence"):
+        plain["clicks"]["silence"] = {k: v for k, v in silence.items() if k not in SILENCE_LENGTHS}
+    if "play" not in plain["part"]:
         del plain["part"]["grid"]
     return _digest(plain)
+
+
+def is_current(key: str) -> bool:
+    """Return whether a key is of the rule as it is now."""
+    return key.startswith(VERSION)
 
 
 def rung_of(drill: Drill) -> Rung:
@@ -86,19 +94,21 @@ def rung_of(drill: Drill) -> Rung:
 
 
 def _same(drill: Drill) -> dict[str, Any]:
-    """Return the plain drill without what does not make it another one."""
-    plain = drill.plain()
-    for name in ("giusto", "name", "tempo"):
-        del plain[name]
+    """Return what the drill says beyond the defaults, without what does not make it another one."""
+    plain = drill.model_dump(mode="json", exclude_defaults=True, exclude={"giusto", "name", "tempo"})
     if drill.cycle.grouping == (drill.cycle.beats,):
-        plain["cycle"]["groups"] = None
+        plain["cycle"].pop("groups", None)
     if isinstance(drill.clicks.silence, RandomSilence):
         del plain["clicks"]["silence"]["seed"]
     slots = [Fraction(slot, drill.part.grid) for slot in range(drill.cycle.beats * drill.part.grid)]
-    if plain["part"]["play"] == [position.write(slot) for slot in slots]:
-        plain["part"]["play"] = "grid"
+    if plain["part"].get("play") == [position.write(slot) for slot in slots]:
+        del plain["part"]["play"]  # every slot by name is the grid
     return plain
 
 
+def _without_lengths(plain: dict[str, Any]) -> dict[str, Any]:
+    return {name: value for name, value in plain.items() if name not in LENGTHS}
+
+
 def _digest(plain: dict[str, Any]) -> str:
-    return sha256(json.dumps(plain, sort_keys=True).encode()).hexdigest()[:KEY_LENGTH]
+    return VERSION + sha256(json.dumps(plain, sort_keys=True).encode()).hexdigest()[:DIGITS]

@@ -13,7 +13,8 @@ from giusto.missing import Missing
 from giusto.ranges import Z95, Range, interval
 
 FEWEST = 4  # ours: notes of a slot
-STRAIGHT = 0.01  # of a beat: a pair asked this near to equal may be swung
+STRAIGHT = 0.01  # of a beat: a pair written this near to equal may be swung
+HALF = Fraction(1, 2)
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,19 +59,27 @@ class Rhythm:
 
 
 def rhythm(
-    slot_ticks: IntArray, slot_ms: FloatArray, slot_var: FloatArray, *, ticks_per_beat: int, beat_ms: float
+    slot_ticks: IntArray,
+    slot_ms: FloatArray,
+    slot_var: FloatArray,
+    *,
+    ticks_per_beat: int,
+    beat_ms: float,
+    swung_half: Fraction = HALF,
 ) -> Rhythm | Missing:
     """Return the rhythm within the beat, or why there is none.
 
     Parameters
     ----------
     slot_ticks : array of int, shape (caught,)
-        Each caught note's place in its beat.
+        Each caught note's place in its beat, as it is written.
     slot_ms, slot_var : array of float, shape (slots,)
         The smoother's lean of each slot that was caught, in order, the first being what the others
         lean against.
     ticks_per_beat : int
     beat_ms : float
+    swung_half : Fraction
+        Where the second half of a beat is asked: what lengths and swing are measured against.
 
     Returns
     -------
@@ -94,9 +103,11 @@ def rhythm(
         SlotLean(name, int(n[k]), round(lean, 3), interval(lean, variance))
         for name, k, lean, variance in zip(names[1:], kept[1:], leans[1:], variances[1:], strict=True)
     ]
-    at_ms = [float(used[k]) / ticks_per_beat * beat_ms for k in kept]
+    places = [Fraction(int(used[k]), ticks_per_beat) for k in kept]
+    at_ms = [float(swung_half if place == HALF else place) * beat_ms for place in places]
     lengths = _lengths([*names, "1"], [*at_ms, beat_ms], [*leans, 0.0], [*variances, 0.0])
-    swing = _swing(at_ms[1], leans[1], sqrt(variances[1]), beat_ms, int(n[kept[1]])) if len(kept) == 2 else None
+    is_pair = len(kept) == 2 and abs(float(places[1] - HALF)) <= STRAIGHT  # a dotted figure that is asked is no swing
+    swing = _swing(at_ms[1] + leans[1], sqrt(variances[1]), beat_ms, int(n[kept[1]])) if is_pair else None
     return Rhythm(slots, lengths, swing)
 
 
@@ -110,14 +121,11 @@ def _lengths(names: list[str], at_ms: list[float], leans: list[float], variances
     return found
 
 
-def _swing(at_ms: float, lean_ms: float, sd_ms: float, beat_ms: float, n: int) -> Swing | None:
-    """Return the ratio of a pair that is asked to split the beat in halves; the ends of its range exactly."""
-    if abs(at_ms / beat_ms - 0.5) > STRAIGHT:  # a dotted figure that is asked for is no swing
-        return None
+def _swing(first_ms: float, sd_ms: float, beat_ms: float, n: int) -> Swing:
+    """Return the ratio of a pair that is asked to split the beat in two halves; the ends of its range exactly."""
 
-    def ratio(first_ms: float) -> float:
-        first_ms = min(max(first_ms, 0.05 * beat_ms), 0.95 * beat_ms)
-        return round(first_ms / (beat_ms - first_ms), 3)
+    def ratio(first: float) -> float:
+        first = min(max(first, 0.05 * beat_ms), 0.95 * beat_ms)
+        return round(first / (beat_ms - first), 3)
 
-    first_ms = at_ms + lean_ms
     return Swing(ratio(first_ms), (ratio(first_ms - Z95 * sd_ms), ratio(first_ms + Z95 * sd_ms)), n)

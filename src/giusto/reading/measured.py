@@ -180,6 +180,7 @@ def _rhythm(take: Measured) -> Rhythm | Missing:
         take.track.slot_var,
         ticks_per_beat=take.schedule.ticks_per_beat,
         beat_ms=take.chain.beat_ms,
+        swung_half=take.schedule.drill.clicks.swung_half,
     )
 
 

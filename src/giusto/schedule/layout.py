@@ -17,7 +17,7 @@ from numpy.typing import NDArray
 
 from giusto.arrays import BoolArray, FloatArray, IntArray
 from giusto.drill import Drill, position
-from giusto.drill.file import Segment, ticks_per_beat
+from giusto.drill.file import STRAIGHT, Segment, ticks_per_beat
 from giusto.drill.tempo_steps import cycle_bpm
 from giusto.schedule.silent_beats import sounding_beats
 from giusto.schedule.tempo_map import TempoMap
@@ -28,7 +28,17 @@ COUNT, CLICK, ACCENT, SUB = "count", "click", "accent", "sub"
 
 @dataclass(frozen=True, slots=True)
 class Grid:
-    """Places in drill time, ascending: tick, cycle (body from 1) and tick within the cycle."""
+    """Places in drill time, ascending.
+
+    Attributes
+    ----------
+    tick : array of int, shape (places,)
+        When it sounds or is asked: swung, where the drill swings.
+    cycle : array of int, shape (places,)
+        The body's from 1.
+    offset : array of int, shape (places,)
+        Where it is written within the cycle, in ticks: a swung half still stands on the half.
+    """
 
     tick: IntArray
     cycle: IntArray
@@ -174,6 +184,10 @@ class Schedule:
         """
         return self.tempos.seconds(tick)
 
+    def sounding_offset(self, offset: IntArray) -> IntArray:
+        """Return where written places of the cycle, in ticks, sound within it: a half where its swing puts it."""
+        return _Layout(self.drill, self.ticks_per_beat).swung(offset)
+
     def position(self, offset: int) -> str:
         """Return the written place of a tick within the cycle."""
         return position.write(Fraction(int(offset), self.ticks_per_beat))
@@ -236,12 +250,31 @@ class _Layout:
 
     def grid(self, cycles: IntArray, offsets: IntArray) -> Grid:
         """Return the same offsets in each cycle."""
-        return self.placed(np.repeat(cycles, offsets.size), np.tile(offsets, cycles.size))
+        return _ascending(self.placed(np.repeat(cycles, offsets.size), np.tile(offsets, cycles.size)))
 
     def placed(self, cycle: IntArray, offset: IntArray) -> Grid:
         """Return places given one by one."""
         start = (cycle - 1 + self.drill.count_in) * (self.drill.cycle.beats * self.parts)
-        return Grid(start + offset, cycle, offset)
+        return Grid(start + self.swung(offset), cycle, offset)
+
+    def swung(self, offset: IntArray) -> IntArray:
+        """Return when written offsets sound: whatever stands on an odd half of a beat, where its swing puts it."""
+        clicks = self.drill.clicks
+        if clicks.swing == STRAIGHT:
+            return offset
+        later = int(clicks.swung_half * self.parts) - self.parts // 2
+        moved: IntArray = offset + later * (offset % self.parts == self.parts // 2)
+        return moved
+
+
+def _ascending(places: Grid) -> Grid:
+    """Return places in the order in which they sound: a swung half may come upon, or after, a place that stays.
+
+    Of two at one moment one is left: a hand can't play both, and two clicks there are a louder one.
+    """
+    if np.all(np.diff(places.tick) > 0):
+        return places
+    return places.where(np.unique(places.tick, return_index=True)[1])
 
 
 def _tempos(layout: _Layout, clicks: Grid) -> TempoMap:
@@ -304,8 +337,7 @@ def _shifted(layout: _Layout, main: Grid) -> Grid:
     by = int(Fraction(shift.by) * layout.parts)
     turns = (main.cycle - 1) // shift.every_cycles
     offset = (main.offset + turns * by) % (layout.drill.cycle.beats * layout.parts)
-    moved = layout.placed(main.cycle, offset)
-    return moved.where(np.argsort(moved.tick, kind="stable"))
+    return _ascending(layout.placed(main.cycle, offset))
 
 
 def _subdivisions(layout: _Layout, main: Grid, sounding: BoolArray) -> Grid:
@@ -348,8 +380,7 @@ def _slots(layout: _Layout) -> Grid:
 def _segments(layout: _Layout, segments: tuple[Segment, ...], cycles: IntArray) -> Grid:
     """Play the segments in turn, again and again, through body and close."""
     of_cycle = _turns(segments, cycles)
-    joined = _joined(layout.grid(cycles[of_cycle == k], layout.offsets(s.at)) for k, s in enumerate(segments))
-    return joined.where(np.argsort(joined.tick, kind="stable"))
+    return _ascending(_joined(layout.grid(cycles[of_cycle == k], layout.offsets(s.at)) for k, s in enumerate(segments)))
 
 
 def _turns(segments: tuple[Segment, ...], cycles: IntArray) -> IntArray:

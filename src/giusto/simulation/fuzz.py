@@ -81,10 +81,10 @@ def any_drill(rng: np.random.Generator) -> Drill:
     play: list[Any] = ["grid", "grid", "free", places(grid), turns]
     steps = {"every_cycles": few, "by": [2, -2, "notch"][few - 1], "to": [200, 20, 90][few - 1]}
     tempo: dict[str, Any] = {"bpm": float(rng.integers(30, 200))}
-    changing = rng.random() < 0.25
+    changing, swings = rng.random() < 0.25, rng.random() < 0.15
     return validate(
         {
-            "giusto": "drill/2" if changing else "drill/1",
+            "giusto": "drill/3" if swings else "drill/2" if changing else "drill/1",
             "tempo": tempo | ({"steps": steps} if changing else {}),
             "cycle": {"beats": beats},
             "clicks": {
@@ -93,6 +93,7 @@ def any_drill(rng: np.random.Generator) -> Drill:
                 "silence": silence[int(rng.integers(len(silence)))],
                 "shift": {"every_cycles": 2, "by": "1/4"} if rng.random() < 0.15 else None,
                 "subdivide": int(rng.integers(1, 4)),
+                **({"swing": round(float(rng.uniform(1, 3)), 2)} if swings else {}),
             },
             "part": {"grid": grid, "play": play[int(rng.integers(len(play)))]},
             "count_in": int(rng.integers(0, 3)),

@@ -36,6 +36,7 @@ from studio.pieces.models import Mark, Piece, Stretch
 from studio.plans.models import Day, Routine, Week
 from studio.takes.models import Batch, KeptSound, Reading, Silence, Take
 from studio.takes.reading import brief_of, silence_row
+from studio.takes.rekey import rekey, stale
 
 MOST_FILES, MOST_FILE, MOST_IN_ALL = 2_000_000, 400_000_000, 40_000_000_000  # ours: decades of daily practice
 BROKEN = (zipfile.BadZipFile, OSError, RuntimeError, NotImplementedError, EOFError, zlib.error)
@@ -127,6 +128,8 @@ def read_archive(player: Player, file: IO[bytes]) -> dict[str, int]:
         _plan(player, bundle)
         pieces = _pieces(player, bundle, exercises)
         takes = _takes(player, bundle, exercises)
+        if stale():  # an earlier version wrote it
+            rekey()
     return {
         "drills": drills,
         "exercises": len(exercises),

@@ -6,6 +6,7 @@ from django.db import models
 from django.db.models.functions import Lower
 from django.urls import reverse
 
+from giusto.drill.identity import KEY_LENGTH
 from studio.accounts.models import Player
 from studio.drills.shelf import FAMILIES
 
@@ -38,7 +39,7 @@ class OwnDrill(models.Model):
     name = models.CharField(max_length=120)
     family = models.CharField(max_length=10, choices=[(key, name) for key, (name, _) in FAMILIES.items()])
     spec = models.JSONField(help_text="drill/1 or drill/2")
-    drill_key = models.CharField(max_length=32, blank=True, db_index=True, help_text="without name and tempo")
+    drill_key = models.CharField(max_length=KEY_LENGTH, blank=True, db_index=True, help_text="without name and tempo")
     created_at = models.DateTimeField(auto_now_add=True)
     changed_at = models.DateTimeField(auto_now=True)
     deleted_at = models.DateTimeField(null=True, blank=True)

@@ -3,6 +3,7 @@
 from django.db import models
 from django.db.models import Q
 
+from giusto.drill.identity import KEY_LENGTH
 from studio.accounts.models import Player
 from studio.drills.models import OwnDrill
 
@@ -40,7 +41,7 @@ class Exercise(models.Model):
     shelf_slug = models.CharField(max_length=60, blank=True, help_text="the built-in drill that it is, if one")
     own_drill = models.ForeignKey(OwnDrill, on_delete=models.SET_NULL, null=True, blank=True, related_name="exercises")
     climbs = models.BooleanField(default=False, help_text="made for a ladder: its takes are those played from it")
-    key = models.CharField(max_length=32, help_text="what all its rungs share (giusto.drill.identity)")
+    key = models.CharField(max_length=KEY_LENGTH, help_text="what all its rungs share (giusto.drill.identity)")
     name = models.CharField(max_length=120, blank=True)
     whole = models.ForeignKey("self", on_delete=models.CASCADE, null=True, blank=True, related_name="parts")
     hand = models.CharField(max_length=8, choices=Hand.choices, default=Hand.NONE, blank=True)

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from fractions import Fraction
 
 import numpy as np
 
 from giusto.arrays import FloatArray
 from giusto.drill import Drill, position
+from giusto.drill.file import swung
 from giusto.figures.silence import SilenceReading, held_limit_ms
 from giusto.reading import Reading, Thread
 from giusto.schedule import Schedule, schedule
@@ -160,9 +162,11 @@ def big_row(drill: Drill) -> BigRow:
     """Return the enlarged row of the play page."""
     beat_w = BIG_WIDTH / drill.cycle.beats
     accented = accent_places(drill)
-    posts = [_post(float(at) * beat_w, at in accented) for at in (position.parse(text) for text in drill.clicks.on)]
+    places = [position.parse(text) for text in drill.clicks.on]
+    posts = [_post(float(swung(drill, at)) * beat_w, at in accented) for at in places]
     grid = drill.part.grid
-    marks = [round((beat + part / grid) * beat_w, 1) for beat in range(drill.cycle.beats) for part in range(1, grid)]
+    parts = [float(swung(drill, Fraction(part, grid))) for part in range(1, grid)]
+    marks = [round((beat + part) * beat_w, 1) for beat in range(drill.cycle.beats) for part in parts]
     return BigRow(posts, marks if beat_w / grid >= LEAST_MARK_APART else [])
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from fractions import Fraction
 from itertools import groupby
 from typing import TypeAlias
 
@@ -11,6 +12,7 @@ import numpy as np
 
 from giusto.arrays import FloatArray, IntArray
 from giusto.drill import position
+from giusto.drill.file import swung
 from giusto.reading import Reading
 from giusto.schedule import Schedule
 from giusto.schedule.layout import Grid, accent_places
@@ -113,7 +115,8 @@ def _marks(plan: Schedule, columns: Columns, rows: Rows, beat_w: float) -> str:
     grid = plan.drill.part.grid
     if rows.height < 14 or beat_w / grid < LEAST_MARK:
         return ""
-    slots = [beat + part / grid for beat in range(plan.drill.cycle.beats) for part in range(1, grid)]
+    parts = [float(swung(plan.drill, Fraction(part, grid))) for part in range(1, grid)]
+    slots = [beat + part for beat in range(plan.drill.cycle.beats) for part in parts]
     length = 4 * rows.post_scale
     return "".join(
         f"M{columns.sheet_x + slot * beat_w:.1f} {rows.line_y(cycle):.1f}v-{length:.1f}"
@@ -172,9 +175,10 @@ def _posts(plan: Schedule, columns: Columns, rows: Rows) -> tuple[str, str]:
     pixels = columns.sheet_w / plan.cycle_ticks
 
     def drawn(places: Grid, *, solid: bool) -> str:
+        sounding = plan.sounding_offset(places.offset)
         return "".join(
-            _post(columns.sheet_x + offset * pixels, rows.line_y(cycle), *sizes(offset), solid)
-            for cycle, offset in zip(places.cycle.tolist(), places.offset.tolist(), strict=True)
+            _post(columns.sheet_x + at * pixels, rows.line_y(cycle), *sizes(offset), solid)
+            for cycle, offset, at in zip(*(a.tolist() for a in (places.cycle, places.offset, sounding)), strict=True)
         )
 
     hollow = drawn(plan.withheld, solid=False) if rows.shows_hollow else ""
@@ -220,7 +224,10 @@ def _ink(plan: Schedule, columns: Columns, rows: Rows, reading: Reading) -> Ink:
     beat_w = columns.sheet_w / plan.drill.cycle.beats
     drop, wide = _drop(rows), columns.sheet_w >= LEAST_HAIRS
     missed = [
-        (columns.sheet_x + float(position.parse(m.position)) * beat_w, rows.line_y(m.cycle) + drop + 3)
+        (
+            columns.sheet_x + float(swung(plan.drill, position.parse(m.position))) * beat_w,
+            rows.line_y(m.cycle) + drop + 3,
+        )
         for m in reading.missed
     ]
     apart = beat_w / plan.drill.part.grid
@@ -274,7 +281,7 @@ def _asked(plan: Schedule, columns: Columns, rows: Rows) -> str:
     if plan.drill.part.play == "grid" or rows.height < 10:
         return ""
     pixels = columns.sheet_w / plan.cycle_ticks
-    notes = zip(plan.notes.cycle.tolist(), plan.notes.offset.tolist(), strict=True)
+    notes = zip(plan.notes.cycle.tolist(), plan.sounding_offset(plan.notes.offset).tolist(), strict=True)
     return _ticks(rows, [(columns.sheet_x + at * pixels, rows.line_y(cycle)) for cycle, at in notes])
 
 

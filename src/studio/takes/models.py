@@ -9,6 +9,7 @@ from django.urls import reverse
 from django.utils import timezone
 from django.utils.functional import cached_property
 
+from giusto.drill.identity import KEY_LENGTH
 from giusto.errors import GiustoError
 from giusto.hearing.delay import MOVED_MS
 from giusto.reading import Reading as CoreReading
@@ -101,8 +102,8 @@ class Take(models.Model):
     session = models.ForeignKey(Session, on_delete=models.SET_NULL, null=True, related_name="takes")
 
     drill = models.JSONField(help_text="drill/1 or drill/2, as it was played")
-    drill_key = models.CharField(max_length=32, blank=True, db_index=True, help_text="without name and tempo")
-    rung_key = models.CharField(max_length=32, blank=True, help_text="with tempo, without name and length")
+    drill_key = models.CharField(max_length=KEY_LENGTH, blank=True, db_index=True, help_text="without name and tempo")
+    rung_key = models.CharField(max_length=KEY_LENGTH, blank=True, help_text="with tempo, without name and length")
     drill_name = models.CharField(max_length=120, blank=True)
     family = models.CharField(max_length=10, blank=True, help_text="of its drill, on the shelf")
     tempo_bpm = models.FloatField()

@@ -10,11 +10,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from giusto.drill import parse, validate
-from giusto.drill.file import json_schema
+from giusto.drill.file import free_schema, json_schema
 from giusto.errors import DrillError
 from tests.drills import plain
 
-SCHEMA = Path(__file__).parents[3] / "docs/schema/drill-1.json"
+SCHEMAS = Path(__file__).parents[3] / "docs/schema"
 
 
 def changed(path: str, value: Any) -> dict[str, Any]:
@@ -94,7 +94,8 @@ class BadDrillTests(TestCase):
             ("part.play", 7, "part.play: is 7, allowed is"),
             ("count_in", -1, "count_in: is -1, allowed is at least 0"),
             ("cycles", 0, "cycles: is 0, allowed is at least 1"),
-            ("giusto", "drill/3", "giusto: is \"drill/3\", allowed is 'drill/1' or 'drill/2'"),
+            ("giusto", "drill/4", "giusto: is \"drill/4\", allowed is 'drill/1', 'drill/2' or 'drill/3'"),
+            ("clicks.swing", 2, "clicks.swing: is not a field that drill/1 may have; drill/3 has it"),
         )
         for path, value, message in cases:
             with self.subTest(path=path, value=value), self.assertRaises(DrillError) as caught:
@@ -131,8 +132,12 @@ class BadDrillTests(TestCase):
 
 
 class SchemaTests(TestCase):
-    def test_published_schema_is_current(self) -> None:
-        self.assertEqual(json.loads(SCHEMA.read_text()), json.loads(json.dumps(json_schema(1))))
+    def test_published_schemas_are_current(self) -> None:
+        current = {f"drill-{version}": json_schema(version) for version in (1, 2, 3)} | {"free-1": free_schema()}
+        for name, schema in current.items():
+            with self.subTest(schema=name):
+                published = json.loads((SCHEMAS / f"{name}.json").read_text(encoding="utf-8"))
+                self.assertEqual(published, json.loads(json.dumps(schema)))
 
     def test_jsonschema_agrees(self) -> None:
         """The general-purpose library jsonschema takes and refuses the same files."""

@@ -174,7 +174,7 @@ class FilesTests(OwnTestCase):
             "twice": (whole.replace('"cycles"', '"close"').encode(), "close: stands twice in one object"),
             "infinite": (whole.replace("96", "Infinity").encode(), "Infinity is no number"),
             "no-version": (without("giusto").encode(), "giusto: is missing"),
-            "version": (whole.replace("drill/1", "drill/3").encode(), "giusto: is &quot;drill/3&quot;"),
+            "version": (whole.replace("drill/1", "drill/4").encode(), "giusto: is &quot;drill/4&quot;"),
             "no-tempo": (without("tempo").encode(), "tempo: is missing"),
             "fast": (json.dumps(plain(bpm=500)).encode(), "tempo.bpm: is 500, allowed is at most 400"),
             "word": (json.dumps(plain(bpm="96")).encode(), "tempo.bpm: is &quot;96&quot;, allowed is a number"),

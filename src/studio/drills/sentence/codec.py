@@ -7,6 +7,7 @@ from typing import Any
 from urllib.parse import urlencode
 
 from giusto.drill import Drill
+from giusto.drill.file import SINCE, STRAIGHT
 from studio.drills.sentence.table import NEEDED, PLAIN, TABLE, Word, Words
 
 
@@ -28,13 +29,20 @@ def plain_of(words: Words) -> dict[str, Any]:
         if word.path and counts(word, words):
             value = words[word.name]
             _set(plain, word.path, word.write(value, words) if word.write else value)
-    steps = plain["tempo"].pop("steps")
-    if steps:
-        plain["tempo"]["steps"] = steps
     if words["on"] == "nowhere":
         plain["clicks"]["silence"] = None  # there is nothing to fall silent
-    version = "free/1" if words["on"] == "nowhere" else "drill/2" if steps else "drill/1"
-    return {"giusto": version, **plain}
+    return {"giusto": _version(plain, is_free=words["on"] == "nowhere"), **plain}
+
+
+def _version(plain: dict[str, Any], *, is_free: bool) -> str:
+    """Return the earliest version of the file that knows all that is said; what says nothing is left out."""
+    version = 1
+    for (part, name), since in SINCE.items():
+        if plain[part].get(name) in (None, STRAIGHT):
+            plain[part].pop(name, None)
+        else:
+            version = max(version, since)
+    return "free/1" if is_free else f"drill/{version}"
 
 
 def counts(word: Word, words: Words) -> bool:

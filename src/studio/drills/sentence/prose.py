@@ -7,7 +7,7 @@ from fractions import Fraction
 import numpy as np
 
 from giusto.drill import Drill
-from giusto.drill.file import FixedSilence, GrowingSilence, RandomSilence, Segment
+from giusto.drill.file import STRAIGHT, FixedSilence, GrowingSilence, RandomSilence, Segment
 from giusto.schedule import Schedule
 from giusto.tempo_scale import tempo_word
 from studio.drills.draw import is_anew
@@ -55,6 +55,12 @@ def shift_words(drill: Drill) -> str:
     return f"moving by {shift.by} of a beat" if shift else ""
 
 
+def swing_words(drill: Drill) -> str:
+    """Return how the halves of a beat swing: nothing where they are alike."""
+    swing = drill.clicks.swing
+    return "" if swing == STRAIGHT else f"swung {swing:g}\u00a0:\u00a01"
+
+
 def tempo_words(drill: Drill) -> str:
     """Return the tempo, such as ``Quarter = 96`` or ``Quarter = 60, 2 faster every 8 cycles, up to 120``."""
     tempo = drill.tempo
@@ -71,9 +77,9 @@ def tempo_words(drill: Drill) -> str:
 
 def title(drill: Drill) -> str:
     """Return a name for a drill that was made in the sentence."""
-    parts = (click_words(drill), every_words(drill), silence_words(drill), shift_words(drill))
+    parts = (click_words(drill), every_words(drill), silence_words(drill), shift_words(drill), swing_words(drill))
     words = ", ".join(filter(None, parts))
-    return (words[0].upper() + words[1:])[:120]
+    return (words[0].upper() + words[1:])[:120].strip()
 
 
 def short(drill: Drill) -> str:
@@ -84,6 +90,7 @@ def short(drill: Drill) -> str:
         every_words(drill),
         silence_words(drill),
         shift_words(drill),
+        swing_words(drill),
     ]
     return ", ".join(part for part in parts if part)
 

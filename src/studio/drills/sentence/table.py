@@ -15,7 +15,17 @@ from django import forms
 
 from giusto.drill import Drill
 from giusto.drill.counting import SIXTEENTHS, beat_figure_places, beat_figures
-from giusto.drill.file import HIGHEST_BPM, LOWEST_BPM, MOST_BEATS, MOST_CYCLES, MOST_OUTER, MOST_SLOTS, Segment
+from giusto.drill.file import (
+    HIGHEST_BPM,
+    LOWEST_BPM,
+    MOST_BEATS,
+    MOST_CYCLES,
+    MOST_OUTER,
+    MOST_SLOTS,
+    MOST_SWING,
+    STRAIGHT,
+    Segment,
+)
 from studio.drills.draw import ANEW, is_anew
 from studio.drills.sentence.fields import choice, number, text, whole_choice
 from studio.drills.sentence.places import (
@@ -143,6 +153,7 @@ def _written_by(value: str, words: Words) -> float | str:
 
 
 COUNTS_DROPPED = when("drop", "fixed", "growing")
+CLICKING = ("on", frozenset({*click_words()} - {"nowhere"}))
 RANDOM, GROWING, MOVING, CLIMBING = (
     when("drop", "random"),
     when("drop", "growing"),
@@ -283,6 +294,13 @@ TABLE: tuple[Word, ...] = (
         ),
         "clicks.subdivide",
         "1",
+    ),
+    Word(
+        "swing",
+        _number("Swing, long to short", least=STRAIGHT, most=MOST_SWING, whole=False),
+        "clicks.swing",
+        "1",
+        CLICKING,
     ),
     Word("grid", lambda: whole_choice("Notes to the beat", {}), "part.grid"),
     Word("play", lambda: choice("Which notes", PLAYS), "part.play", "grid", read=_play, write=_written_play),

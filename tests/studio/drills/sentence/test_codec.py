@@ -56,3 +56,20 @@ class LinkPageTests(TestCase):
         page = self.client.get(f"{reverse('drills:set')}?{query(words, drill=gone)}")
         self.assertContains(page, "Seven as 2+2+3")
         self.assertContains(page, "accented on each group")
+
+
+class SwingTests(TestCase):
+    def test_swing_is_a_word_of_the_sentence(self) -> None:
+        page = self.client.get("/set/?drill=every-beat&swing=1.5")
+        self.assertContains(page, "swung 1.5")
+        drill = page.context["form"].made
+        self.assertEqual((drill.giusto, drill.clicks.swing), ("drill/3", 1.5))
+        self.assertContains(self.client.get("/set/?drill=every-beat&swing=4"), "3 at most, please.", status_code=422)
+
+    def test_a_straight_drill_stays_of_its_version(self) -> None:
+        drill = self.client.get("/set/?drill=every-beat&swing=1").context["form"].made
+        self.assertEqual(drill.giusto, "drill/1")
+
+    def test_without_a_click_nothing_swings(self) -> None:
+        page = self.client.get("/set/?drill=every-beat&on=nowhere&swing=2")
+        self.assertEqual(page.context["form"].made.giusto, "free/1")
