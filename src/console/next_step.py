@@ -21,7 +21,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 def run(chosen: argparse.Namespace) -> None:
     """Write the step as JSON, ``step/1``."""
     from giusto.practice.ladder import next_step, parse_attempts, parse_ladder
-    from giusto.practice.ladder.attempts import moment
+    from giusto.practice.ladder.attempts_csv import moment
 
     ladder = parse_ladder(read_bytes(chosen.ladder))
     attempts = parse_attempts(read_bytes(chosen.attempts), rungs=len(ladder.values))

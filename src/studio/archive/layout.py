@@ -43,7 +43,7 @@ EAR_COLUMNS = (
 )
 DELAY_COLUMNS = ("by", "device", "browser", "delay_ms", "low_ms", "high_ms", "count", "measured_at")
 SOUND_COLUMNS = ("bytes", "zero_s", "rate")
-LATER = ("hearing", "sections")  # columns that the first archives lack: then as in a new row
+LATER = ("hearing", "sections", "off_at")  # columns that the first archives lack: then as in a new row
 DRILL_COLUMNS = ("id", "name", "family", "deleted_at")
 EXERCISE_COLUMNS = (
     "id",
@@ -59,7 +59,7 @@ EXERCISE_COLUMNS = (
     "next_time",
     "note",
 )
-SESSION_COLUMNS = ("day", "is_off")
+SESSION_COLUMNS = ("day", "is_off", "off_at")
 LADDER_COLUMNS = (
     "id",
     "exercise_id",

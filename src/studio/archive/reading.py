@@ -284,8 +284,7 @@ def _take(
     player: Player, bundle: _Bundle, folder: str, exercises: dict[int, Exercise], sessions: dict[date, Session]
 ) -> None:
     kept = bundle.json(f"{folder}take.json")
-    names = [name for name in layout.TAKE_COLUMNS if name in kept or name not in layout.LATER]
-    columns = _columns(Take, kept, names)
+    columns = _columns(Take, kept, layout.TAKE_COLUMNS)
     number, day = columns.pop("exercise_id"), kept["session"]
     take = Take(
         player=player,
@@ -316,9 +315,11 @@ def _take(
 
 
 def _columns(model: type[models.Model], found: Any, names: Iterable[str]) -> dict[str, Any]:
-    """Return the columns of a row, with times as times; every one must be there, and no other is looked at."""
+    """Return the columns of a row, with times as times; all but later ones must be there, no other is looked at."""
     columns = {}
     for name in names:
+        if name in layout.LATER and name not in found:
+            continue
         value, field = found[name], model._meta.get_field(name.removesuffix("_id") if name != "id" else "id")
         if isinstance(field, models.DateTimeField) and value is not None:
             value = _moment(value)

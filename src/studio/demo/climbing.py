@@ -89,7 +89,7 @@ def _takes(player: Player, climbs: list[tuple[Climb, Ladder]], last: datetime, w
             continue
         evening = last - timedelta(days=day) + timedelta(minutes=20)
         if day == OFF_DAY:
-            set_off_day(player=player, day=evening.date(), is_off=True)
+            set_off_day(player=player, at=evening, is_off=True)
         for one, ladder in climbs:
             if (weekday := (7 * weeks - 1 - day) % 7) not in one.days:
                 continue

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import date, datetime
+from datetime import datetime
 from typing import Any
 
 from django.db import transaction
@@ -61,10 +61,12 @@ def session_for(*, player: Player, at: datetime) -> Session:
 
 
 @transaction.atomic
-def set_off_day(*, player: Player, day: date, is_off: bool) -> Session:
-    """Call a day an off day, or take that back."""
+def set_off_day(*, player: Player, at: datetime, is_off: bool) -> Session:
+    """Call the local day of a moment an off day from then on, or take that back."""
     require(may_keep(player))
-    return Session.objects.update_or_create(player=player, day=day, defaults={"is_off": is_off})[0]
+    day = timezone.localtime(at).date()
+    said = {"is_off": is_off, "off_at": at if is_off else None}
+    return Session.objects.update_or_create(player=player, day=day, defaults=said)[0]
 
 
 @transaction.atomic

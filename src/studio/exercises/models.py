@@ -102,6 +102,7 @@ class Session(models.Model):
     player = models.ForeignKey(Player, on_delete=models.CASCADE, related_name="sessions")
     day = models.DateField()
     is_off = models.BooleanField(default=False, help_text="an off day, by the player's word")
+    off_at = models.DateTimeField(null=True, blank=True, help_text="from when on; null for all of it")
 
     class Meta:
         ordering = ["-day"]

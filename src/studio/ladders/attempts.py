@@ -28,6 +28,7 @@ COLUMNS = (
     "ended_how",
     "said_clean",
     "session__is_off",
+    "session__off_at",
     "reading__is_clean",
     "reading__margins",
     "reading__played_s",
@@ -109,6 +110,7 @@ def _tried(row: dict[str, Any], ladder: Ladder, rung: int) -> Tried:
         clean, easy = is_clean(margins, ladder.limits), is_easy(margins, ladder.limits)
     except GiustoError:  # read by a version that kept none: what it said of the take stands
         pass
+    since = row["session__off_at"]
     is_whole = row["ended_how"] == Take.Ended.COMPLETE
     return Tried(
         take=row["pk"],
@@ -119,6 +121,6 @@ def _tried(row: dict[str, Any], ladder: Ladder, rung: int) -> Tried:
         clean=in_the_end(clean, is_whole=is_whole, said=row["said_clean"]),
         easy=easy,
         minutes=round((row["reading__played_s"] or 0.0) / SECONDS_A_MINUTE, 3),
-        off=bool(row["session__is_off"]),
+        off=bool(row["session__is_off"]) and (since is None or row["started_at"] >= since),
         verdict=row["reading__verdict"] or "",
     )

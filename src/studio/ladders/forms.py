@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from string import Formatter
 from typing import Any
 
 from django import forms
@@ -9,41 +10,19 @@ from django import forms
 from giusto.errors import DrillError
 from giusto.practice.ladder import Ladder as CoreLadder
 from giusto.practice.ladder import ladder_of
+from giusto.practice.ladder.rules.week import BY_NUMBERS
 from studio.drills.sentence.fields import choice, number, printed, text
 from studio.ladders.models import Ladder
+from studio.ladders.schools import SCHOOLS, WORDS, School, falls_of, plain_rule, words_of_rule
 
-SCHOOLS = {
-    "streak": "clean takes in a row",
-    "stay": "clean minutes",
-    "edge": "the edge, and a night",
-    "week": "so much a week",
-    "band": "mostly right",
-}
-# The words of each school, and what they are where the ladder had another.
-RULES: dict[str, dict[str, Any]] = {
-    "streak": {"clean_takes": 3},
-    "stay": {"minutes": 30.0},
-    "edge": {"clean_takes": 4, "nights": 1},
-    "week": {"clean_takes": 3, "by": 5.0},
-    "band": {"low": 70, "high": 85},
-}
-# By the contract of ladder/1, where a file says nothing of them: when one falls, how far, where a new day begins.
-USUAL_FALLS = {"falls": "1", "fall_by": "1", "back": "1"}
-FALLS = {"stay": {"falls": "", "fall_by": "1", "back": "0"}}
-SHARES = ("low", "high")  # of one in the file, of a hundred in the sentence
 NUMBER_OR_NOTCH = r"^(notch|[0-9]{1,3}(\.[0-9]+)?)$"
 # Which word of the form a fault of the file belongs to, by the start of its path.
-WORDS = {
+PATHS = {
     "vary.from": "start",
     "vary.to": "to",
     "vary.by": "step",
     "vary.steps": "steps",
-    "rule.clean": "clean_takes",
-    "rule.minutes": "minutes",
-    "rule.nights": "nights",
-    "rule.by": "by",
-    "rule.low": "low",
-    "rule.high": "high",
+    **{f"rule.{word.path}": name for name, word in WORDS.items()},
     "rule.kind": "kind",
     "fall.after": "falls",
     "fall.by": "fall_by",
@@ -58,7 +37,6 @@ SAID = {
     "rule.high": "More than the other one, please.",
     "vary.steps": "One to eight notes to the beat, please.",
 }
-CLIMBED_BY_NUMBERS = ("tempo", "silence")  # what the school of so much a week needs
 
 
 class RuleForm(forms.Form):
@@ -70,17 +48,11 @@ class RuleForm(forms.Form):
         validators=[printed],
         widget=forms.TextInput(attrs={"class": "word w-text", "autocomplete": "off"}),
     )
-    kind = choice("The school", SCHOOLS)
+    kind = choice("The school", {kind: school.name for kind, school in SCHOOLS.items()})
     start = number("From", most=1000, least=1, whole=False)
     to = number("To", most=1000, least=1, whole=False)
     step = text("In steps of, or notch", allowed=NUMBER_OR_NOTCH, hint="4, or notch")
     steps = text("Notes to the beat, rung by rung", allowed=r"^[0-9]{1,2}([,\s]+[0-9]{1,2})*$", hint="1, 2, 4")
-    clean_takes = number("Clean takes in a row", most=100)
-    minutes = number("Clean minutes", least=0.1, most=10_000, whole=False)
-    nights = number("Nights", most=100)
-    by = number("At most so much a week", least=0.1, most=2000, whole=False)
-    low = number("Of a hundred takes clean, at least", most=99)
-    high = number("Of a hundred takes clean, at most", most=99)
     falls = number("Takes in a row not clean before falling, nothing for never", most=100, blank="never")
     fall_by = number("Rungs down", most=100)
     back = number("Rungs that a new day begins below", least=0, most=100)
@@ -93,11 +65,12 @@ class RuleForm(forms.Form):
         initial = words_of(ladder)
         given = None if data is None else {**_shown(initial), **data.dict()}
         if given and given["kind"] != ladder.core.rule.kind:  # another school brings its own falls and new days
-            given |= FALLS.get(given["kind"], USUAL_FALLS)
+            given |= falls_of(given["kind"]) if given["kind"] in SCHOOLS else {}
         super().__init__(given, initial=initial, auto_id="id_rule_%s")
         self.made: CoreLadder | None = None
-        if ladder.core.vary.what not in CLIMBED_BY_NUMBERS:
-            schools = [(kind, words) for kind, words in SCHOOLS.items() if kind != "week"]
+        self.fields |= {name: word.field() for name, word in WORDS.items()}
+        if ladder.core.vary.what not in BY_NUMBERS:
+            schools = [(kind, school.name) for kind, school in SCHOOLS.items() if kind != "week"]
             self.fields["kind"].choices = schools  # type: ignore[attr-defined]
         for name, field in self.fields.items():
             field.widget.attrs["aria-label"] = field.label
@@ -105,10 +78,20 @@ class RuleForm(forms.Form):
                 field.widget.attrs["aria-invalid"] = "true"
 
     @property
-    def kind_shown(self) -> str:
+    def school(self) -> School:
         """The school that the sentence speaks of: what was chosen, else what the ladder has."""
         chosen = self.data.get("kind") if self.is_bound else None
-        return chosen if chosen in SCHOOLS else self.ladder.core.rule.kind
+        return SCHOOLS[chosen if chosen in SCHOOLS else self.ladder.core.rule.kind]
+
+    @property
+    def sentence(self) -> list[Any]:
+        """The rule of its school, piece by piece: texts, and words that can be changed."""
+        pieces: list[Any] = []
+        for before, name, spec, _ in Formatter().parse(self.school.sentence):
+            pieces.append(before)
+            if name:
+                pieces.append(("" if str(self[name].value()) == "1" else spec) if spec else self[name])
+        return pieces
 
     def clean(self) -> dict[str, Any]:
         """Make the ladder that the words say; the core has the last word on it."""
@@ -119,7 +102,7 @@ class RuleForm(forms.Form):
             self.made = ladder_of(plain_of(words, self.ladder))
         except DrillError as error:
             for fault in error.faults:
-                name = next((word for path, word in WORDS.items() if fault.path.startswith(path)), None)
+                name = next((word for path, word in PATHS.items() if fault.path.startswith(path)), None)
                 said = next((text for path, text in SAID.items() if fault.path.startswith(path)), None)
                 self.add_error(name, said or f"{fault.problem[0].upper()}{fault.problem[1:]}.")
         return words
@@ -146,16 +129,13 @@ def words_of(ladder: Ladder) -> dict[str, Any]:
     core = ladder.core
     vary, rule = core.vary, core.rule
     words: dict[str, Any] = {"name": ladder.name, "kind": rule.kind, "start": 60, "to": 120, "step": "4", "steps": "1"}
-    for usual in RULES.values():
-        words |= usual
-    plain = rule.model_dump(exclude={"kind"})
-    words |= {WORDS[f"rule.{name}"]: round(100 * value) if name in SHARES else value for name, value in plain.items()}
+    words |= words_of_rule(rule)
     if vary.what in ("tempo", "silence"):
         words |= {"start": f"{vary.start:g}", "to": f"{vary.to:g}", "step": _short(vary.by)}
     elif vary.what == "notes":
         words["steps"] = ", ".join(map(str, vary.steps))
-    falls = core.falls
-    words |= {"falls": falls.after if falls else "", "fall_by": falls.by if falls else 1, "back": core.back}
+    terms = core.terms
+    words |= {"falls": terms.fall_after or "", "fall_by": terms.fall_by, "back": terms.back}
     words |= {"spread": _short(ladder.spread_percent), "missed": _short(ladder.missed_percent)}
     words |= {name: _short(words[name]) for name in ("minutes", "by")}
     return words | {"fused": ladder.fused_cycles or ""}
@@ -172,8 +152,7 @@ def plain_of(words: dict[str, Any], ladder: Ladder) -> dict[str, Any]:
         vary |= {"from": _whole(words["start"]), "to": _whole(words["to"]), "by": _whole(words["step"])}
     elif vary["what"] == "notes":
         vary["steps"] = [int(step) for step in words["steps"].replace(",", " ").split()]
-    rule = {path.removeprefix("rule."): words[name] for path, name in WORDS.items() if name in RULES[kind]}
-    plain["rule"] = {"kind": kind} | {name: v / 100 if name in SHARES else v for name, v in rule.items()}
+    plain["rule"] = plain_rule(kind, words)
     plain["fall"] = {"after": words["falls"], "by": words["fall_by"]} if words["falls"] else None
     plain["next_day"] = {"back": words["back"]}
     return plain

@@ -162,7 +162,7 @@ def word(request: PlayerRequest, take_id: UUID) -> HttpResponse:
 @require_POST
 def off_day(request: PlayerRequest) -> HttpResponse:
     """Call today an off day, or take that back."""
-    set_off_day(player=request.user, day=timezone.localdate(), is_off=request.POST.get("is_off") == "1")
+    set_off_day(player=request.user, at=timezone.now(), is_off=request.POST.get("is_off") == "1")
     return _back(request, reverse("ladders:all"))
 
 
@@ -233,7 +233,6 @@ def _shown(ladder: Ladder, form: RuleForm) -> dict[str, Any]:
         "words": WordsForm(instance=ladder.exercise),
         "form": form,
         "what": core.vary.what,
-        "kind": form.kind_shown,
         "standing": standing,
         "step": step,
         "here": rung_word(core, step.rung),

@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from dataclasses import dataclass
 from datetime import date
 
 from django.utils import formats
 
 from giusto.practice.ladder import Ladder as CoreLadder
-from giusto.practice.ladder import Step
-from giusto.practice.ladder.file import Edge, Stay, Streak, VaryNotes, VarySilence, VaryTempo, Week
+from giusto.practice.ladder import Step, Why
+from giusto.practice.ladder.rungs import VaryNotes, VarySilence, VaryTempo
 from studio.drills.sentence.note_words import note_word
+from studio.ladders.schools import SCHOOLS
 from studio.ladders.standing import Done, Standing
 from studio.words import minutes, number
 
@@ -57,60 +60,126 @@ def asked(ladder: CoreLadder, step: Step) -> str:
     return f"{number(left).capitalize()}{' more' if step.needs['so_far'] else ''} clean at {here}"
 
 
+@dataclass(frozen=True, slots=True)
+class _Told:
+    """What a reason is made of: where one stands, and the words for it."""
+
+    ladder: CoreLadder
+    step: Step
+    today: date
+    last: date
+
+    @property
+    def here(self) -> str:
+        return rung_word(self.ladder, self.step.rung)
+
+    @property
+    def above(self) -> str:
+        return rung_word(self.ladder, min(self.step.rung + 1, len(self.ladder.values)))
+
+    @property
+    def ended(self) -> str:
+        return rung_word(self.ladder, min(self.step.ended, len(self.ladder.values)))
+
+    @property
+    def after(self) -> str:
+        return f"Then {self.above}." if self.step.rung < len(self.ladder.values) else "It is the last rung."
+
+    @property
+    def returning(self) -> str:
+        return f"One clean take a rung leads back to {self.ended}."
+
+    @property
+    def below(self) -> str:
+        down = self.step.ended - self.step.rung
+        if down <= 0:
+            return f"as {day_word(self.last, self.today)}"
+        return f"{number(down)} rung{'' if down == 1 else 's'} below {day_word(self.last, self.today)}"
+
+    @property
+    def edge(self) -> str:
+        edge = self.step.edge
+        return f"{rung_word(self.ladder, edge.rung)} was the edge {_on(edge.day, self.today)}" if edge else ""
+
+    @property
+    def chance(self) -> str:
+        return f"{100 * self.step.chance.estimate:.0f} of 100 takes should be clean" if self.step.chance else ""
+
+
+def _edge_sentence(told: _Told) -> str:
+    edge = told.step.edge
+    if not edge:
+        return ""
+    return f"{_first_up(told.edge)}. No higher until {day_word(edge.until, told.today)}: sleep on it."
+
+
+def _band_sentence(told: _Told) -> str:
+    if told.step.chance is None:
+        return ""
+    low, high = (100 * end for end in told.step.chance.ci95)
+    return f"Here {told.chance} ({low:.0f} to {high:.0f})."
+
+
+def _off_day(told: _Told) -> str:
+    return f"An off day: one clean take more a rung, and nothing above {told.ended}."
+
+
+# Why a rung is asked for: in a sentence or two, and as the one measured reason behind the rung's word.
+REASONS: dict[Why, tuple[Callable[[_Told], str], Callable[[_Told], str]]] = {
+    Why.FIRST: (lambda t: f"The first rung. {t.after}", lambda t: "the first rung"),
+    Why.STREAK: (lambda t: t.after, lambda t: counted(t.step)),
+    Why.TOTAL: (lambda t: f"In a row or not, over days too. {t.after}", lambda t: counted(t.step)),
+    Why.STAY: (lambda t: f"Clean minutes add up, over days too. {t.after}", lambda t: counted(t.step)),
+    Why.FELL: (
+        lambda t: f"What was not clean leads back here, before a mistake is learned. {t.after}",
+        lambda t: "what was not clean leads back here",
+    ),
+    Why.MOVED: (lambda t: f"You chose {t.here}: counting starts here. {t.after}", lambda t: "you chose it"),
+    Why.NEXT_DAY: (
+        lambda t: f"A new day begins a little below where the last one ended. {t.returning}",
+        lambda t: t.below,
+    ),
+    Why.BREAK: (
+        lambda t: f"{_days(t.step.away)} away: it begins further back. {t.returning}",
+        lambda t: f"{_days(t.step.away).lower()} away, so {t.below}",
+    ),
+    Why.RETURNING: (lambda t: t.returning, lambda t: f"on the way back to {t.ended}"),
+    Why.STAYED: (
+        lambda t: f"Passed. It stays here for the rest of today; next time {t.above}.",
+        lambda t: "passed, and kept for today",
+    ),
+    Why.EDGE: (_edge_sentence, lambda t: t.edge or counted(t.step)),
+    Why.OVERNIGHT: (
+        lambda t: f"Slept on: it begins at what was secure. {t.after}",
+        lambda t: "slept on, the check is due",
+    ),
+    Why.WEEK_REACHED: (
+        lambda t: "This week’s goal is reached. It goes on next week.",
+        lambda t: "this week’s goal is reached",
+    ),
+    Why.BAND: (_band_sentence, lambda t: f"{t.chance} here"),
+    Why.OFF_DAY: (_off_day, lambda t: "an off day"),
+    Why.DONE: (
+        lambda t: "Nothing more is asked. Set another goal, or climb something else.",
+        lambda t: "the top, kept fresh",
+    ),
+}
+
+
 def why(ladder: CoreLadder, step: Step, today: date, *, is_off: bool = False) -> str:
     """Return why a rung is asked for, in a sentence or two."""
-    here, ended = rung_word(ladder, step.rung), rung_word(ladder, min(step.ended, len(ladder.values)))
-    after = f"Then {rung_word(ladder, step.rung + 1)}." if step.rung < len(ladder.values) else "It is the last rung."
-    returning = f"One clean take a rung leads back to {ended}."
-    off_day = f"An off day: one clean take more a rung, and nothing above {ended}."
-    told = {
-        "first": f"The first rung. {after}",
-        "streak": after,
-        "stay": f"Clean minutes add up, over days too. {after}",
-        "fell": f"What was not clean leads back here, before a mistake is learned. {after}",
-        "moved": f"You chose {here}: counting starts here. {after}",
-        "next day": f"A new day begins a little below where the last one ended. {returning}",
-        "break": f"{_days(step.away)} away: it begins further back. {returning}",
-        "returning": returning,
-        "stayed": f"Passed. It stays here for the rest of today; next time {rung_word(ladder, _above(ladder, step))}.",
-        "edge": _edge(ladder, step, today),
-        "overnight": f"Slept on: it begins at what was secure. {after}",
-        "week reached": "This week’s goal is reached. It goes on next week.",
-        "band": _band(step),
-        "off day": off_day,
-        "done": "Nothing more is asked. Set another goal, or climb something else.",
-    }
-    is_said = step.why == "off day" or not is_off or step.done
-    return told[step.why] if is_said else f"{off_day} {told[step.why]}"
+    told = _Told(ladder, step, today, today)
+    said = REASONS[step.why][0](told)
+    return said if step.why == Why.OFF_DAY or not is_off or step.done else f"{_off_day(told)} {said}"
 
 
 def reason(standing: Standing, today: date) -> str:
     """Return the one measured reason for what is asked, such as ``84, one rung below Tuesday``."""
     core, step = standing.ladder.core, standing.step
-    here, ended = rung_word(core, step.rung), rung_word(core, min(step.ended, len(core.values)))
     last = standing.attempts[-1].at.date() if standing.attempts else today
-    down = step.ended - step.rung
-    below = f"{number(down)} rung{'' if down == 1 else 's'} below {day_word(last, today)}" if down > 0 else ""
-    if step.done:
-        return f"{here}: the top, kept fresh"
-    if step.why in ("next day", "break"):
-        away = f"{_days(step.away).lower()} away, so " if step.why == "break" else ""
-        return f"{here}, {away}{below}" if below else f"{here}, as {day_word(last, today)}"
-    if step.why == "edge" and step.edge:
-        return f"{here}: {rung_word(core, step.edge.rung)} was the edge {_on(step.edge.day, today)}"
-    if step.why == "band" and step.chance:
-        return f"{here}: {100 * step.chance.estimate:.0f} of 100 takes should be clean here"
-    told = {
-        "first": "the first rung",
-        "returning": f"on the way back to {ended}",
-        "fell": "what was not clean leads back here",
-        "moved": "you chose it",
-        "overnight": "slept on, the check is due",
-        "stayed": "passed, and kept for today",
-        "week reached": "this week’s goal is reached",
-        "off day": "an off day",
-    }
-    return f"{here}: {told.get(step.why) or counted(step)}"
+    told = _Told(core, step, today, last)
+    sign = "," if step.why in (Why.NEXT_DAY, Why.BREAK) else ":"
+    return f"{told.here}{sign} {REASONS[step.why][1](told)}"
 
 
 def counted(step: Step) -> str:
@@ -154,35 +223,7 @@ def goal(standing: Standing) -> str:
 
 def school(ladder: CoreLadder) -> str:
     """Return a ladder's rule in a few words."""
-    rule = ladder.rule
-    if isinstance(rule, Streak):
-        return "up after each clean take" if rule.clean == 1 else f"up after {number(rule.clean)} clean in a row"
-    if isinstance(rule, Stay):
-        return f"up the next day, after {rule.minutes:g} clean minutes"
-    if isinstance(rule, Edge):
-        return f"to the edge by {number(rule.clean)} clean, then sleep on it"
-    if isinstance(rule, Week):
-        return f"up after {number(rule.clean)} clean, at most {rule.by:g} a week"
-    return f"kept where {100 * rule.low:.0f} to {100 * rule.high:.0f} of 100 takes are clean"
-
-
-def _edge(ladder: CoreLadder, step: Step, today: date) -> str:
-    if not step.edge:
-        return ""
-    found = f"{_first_up(rung_word(ladder, step.edge.rung))} was the edge {_on(step.edge.day, today)}."
-    waits = f"No higher until {day_word(step.edge.until, today)}: sleep on it."
-    return f"{found} {waits}"
-
-
-def _band(step: Step) -> str:
-    if step.chance is None:
-        return ""
-    low, high = (100 * end for end in step.chance.ci95)
-    return f"Here {100 * step.chance.estimate:.0f} of 100 takes should be clean ({low:.0f} to {high:.0f})."
-
-
-def _above(ladder: CoreLadder, step: Step) -> int:
-    return min(step.rung + 1, len(ladder.values))
+    return SCHOOLS[ladder.rule.kind].short(ladder.rule)
 
 
 def _on(day: date, today: date) -> str:

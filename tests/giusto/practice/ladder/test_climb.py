@@ -99,6 +99,63 @@ class StreakTests(RuleCase):
         self.assert_step(walk(self.three, "4+", at="+ + + +", off=(1,)), 4, "streak", (4, 3))
         self.assert_step(walk(self.three, "4+", at="+ + + + +", off=(1,)), 4, "off day", None, 4)  # never above e
 
+    def test_an_off_day_begins_when_it_is_called_so(self) -> None:
+        """What was played before counts as usual (FORMATS: an off day takes nothing back)."""
+        found = parse_ladder(ladder({"kind": "streak", "clean": 2}))
+        made = [Attempt(MONDAY + timedelta(minutes=3 * n), 1, True, 2.0) for n in range(2)]
+        now = MONDAY + timedelta(hours=1)
+        self.assert_step(next_step(found, made, at=now), 2, "streak", (2, 0), 1)
+        self.assert_step(next_step(found, made, at=now, off=True), 2, "streak", (3, 0), 1)
+        off = [Attempt(now + timedelta(minutes=3 * n), 2, True, 2.0, off=True) for n in range(3)]
+        later = now + timedelta(minutes=20)
+        self.assert_step(next_step(found, [*made, *off[:2]], at=later), 2, "streak", (3, 2), 1)
+        self.assert_step(
+            next_step(found, [*made, *off], at=later), 2, "off day", None, 2
+        )  # nothing above e from now on
+        unmarked = Attempt(later, 2, True, 2.0)  # once off, the rest of the day is
+        step = next_step(found, [*made, *off[:1], unmarked], at=later + timedelta(minutes=3))
+        self.assert_step(step, 2, "streak", (3, 2), 1)
+
+    def test_a_double_step_only_where_a_rung_is_newly_secure(self) -> None:
+        found = parse_ladder(ladder({"kind": "streak", "clean": 2}, next_day={"back": 0}))
+
+        def offered(*rungs: int, easy: bool = True) -> int | None:
+            made = [Attempt(MONDAY + timedelta(minutes=3 * n), r, True, 2.0, easy=easy) for n, r in enumerate(rungs)]
+            return next_step(found, made, at=MONDAY + timedelta(hours=1)).offered
+
+        self.assertEqual(offered(1, 1), 3)
+        self.assertIsNone(offered(1, 1, easy=False))
+        self.assertIsNone(offered(1, 1, 2))  # on its way, and nothing newly secure
+        self.assertIsNone(offered(3, 3, 1, 1))  # rung 1 was passed long ago: 3 is secure
+        self.assertIsNone(offered(5, 5))  # there is no rung above the last
+
+
+class TotalTests(RuleCase):
+    four = ladder({"kind": "total", "clean": 4})
+
+    def test_in_a_row_or_not(self) -> None:
+        self.assert_step(walk(self.four), 1, "first", (4, 0), 0)
+        self.assert_step(walk(self.four, at="+ - + -"), 1, "total", (4, 2), 0)
+        self.assert_step(walk(self.four, at="+ - + - - + +"), 2, "total", (4, 0), 1)
+
+    def test_over_days_and_without_a_step_back(self) -> None:
+        self.assert_step(walk(self.four, "+ -", "- +", at="+"), 1, "total", (4, 3), 0)
+        self.assert_step(walk(self.four, "+ + + + +"), 2, "total", (4, 1), 1)
+
+    def test_what_was_clean_on_a_rung_is_never_lost(self) -> None:
+        self.assert_step(walk(self.four, at="3+ + 1- 3+"), 3, "moved", (4, 3))
+        self.assert_step(walk(self.four, at="3+ + 1- 3+ +"), 4, "total", (4, 0), 3)
+
+    def test_where_all_are_there_one_more_passes_it(self) -> None:
+        self.assert_step(walk(self.four, at="+ + + + 1-"), 1, "moved", (4, 3), 1)
+
+    def test_an_off_day_asks_one_more(self) -> None:
+        self.assert_step(walk(self.four, at="+ + + +", off=(0,)), 1, "total", (5, 4), 0)
+
+    def test_falls_where_the_file_says_so(self) -> None:
+        falls = ladder({"kind": "total", "clean": 4}, fall={"after": 2, "by": 1})
+        self.assert_step(walk(falls, at="3+ - -"), 2, "fell", (4, 0))
+
 
 class StayTests(RuleCase):
     ten = ladder({"kind": "stay", "minutes": 10})
@@ -118,6 +175,14 @@ class StayTests(RuleCase):
         falls = ladder({"kind": "stay", "minutes": 10}, fall={"after": 1, "by": 1})
         self.assert_step(walk(falls, at="3+ + -"), 2, "fell")
         self.assertEqual(walk(self.ten, at="+ + 2+ 1+").needs, {"minutes": 10, "so_far": 2})
+
+    def test_a_rung_passed_on_an_off_day_is_not_left_the_next(self) -> None:
+        """Only where the off day ended no higher: what was passed before it was called so counts as usual."""
+        self.assert_step(walk(self.ten, "3+", "+ + + + +", off=(1,)), 3, "stay", secure=3)
+        found = parse_ladder(self.ten)
+        made = [Attempt(MONDAY + timedelta(minutes=3 * n), 1, True, 2.0) for n in range(5)]
+        made.append(Attempt(MONDAY + timedelta(hours=1), 1, True, 2.0, off=True))
+        self.assert_step(next_step(found, made, at=MONDAY + timedelta(days=1)), 2, "stay", secure=1)
 
     def test_tenths_of_minutes(self) -> None:
         self.assert_step(walk(ladder({"kind": "stay", "minutes": 0.3}), at="+ + +", minutes=0.1), 1, "stayed")
@@ -251,6 +316,7 @@ class FileTests(TestCase):
         steps = json.loads((SCHEMAS / "step-1.json").read_text(encoding="utf-8"))
         rules = [
             {"kind": "streak", "clean": 3},
+            {"kind": "total", "clean": 4},
             {"kind": "stay", "minutes": 10},
             {"kind": "edge", "clean": 2, "nights": 1},
             {"kind": "week", "clean": 2, "by": 5},

@@ -16,6 +16,7 @@ from tests.drills import plain
 MONDAY = datetime.fromisoformat("2026-11-23T18:00:00+01:00")
 RULES: tuple[dict[str, Any], ...] = (
     {"kind": "streak", "clean": 2},
+    {"kind": "total", "clean": 3},
     {"kind": "stay", "minutes": 5},
     {"kind": "edge", "clean": 2, "nights": 1},
     {"kind": "edge", "clean": 1, "nights": 3},
@@ -66,6 +67,9 @@ class PropertyTests(TestCase):
                 self.assertLessEqual(after.rung, attempt.rung + 2)
             if step.done:
                 self.assertEqual((after.rung, after.done), (step.rung, True))
+            if attempt.rung == step.rung and not attempt.off:  # an off day called now takes nothing back
+                off = next_step(ladder, made[: made.index(attempt)], at=attempt.at, off=True)
+                self.assertEqual(off.secure, step.secure)
             if step.needs:
                 self.assertTrue(all(value >= 0 for value in step.needs.values()))
         # Replayed as a whole it is what it was step by step, and without the last attempt as if that had never been.

@@ -1,0 +1,111 @@
+"""The schools as objects: one module each, tied to the file, its schema and its docs; what a belief remembers."""
+
+import json
+from pathlib import Path
+from unittest import TestCase
+
+import numpy as np
+
+from giusto.errors import DrillError
+from giusto.practice.ladder import RULES, Attempt, State, Why, climbed, ladder_of, step_from
+from giusto.practice.ladder.chance import Chances
+from giusto.practice.ladder.file import json_schema
+from tests.drills import plain
+from tests.giusto.practice.ladder.test_climb import MONDAY
+
+DOCS = Path(__file__).parents[4] / "docs"
+EXAMPLES = {
+    "streak": {"clean": 3},
+    "total": {"clean": 4},
+    "stay": {"minutes": 10},
+    "edge": {"clean": 3, "nights": 1},
+    "week": {"clean": 3, "by": 5},
+    "band": {"low": 0.7, "high": 0.85},
+}
+
+
+def ladder(kind: str, **fields: object):  # type: ignore[no-untyped-def]
+    vary = {"what": "tempo", "from": 60, "to": 80, "by": 4}
+    rule = {"kind": kind, **EXAMPLES.get(kind, {}), **fields}
+    return ladder_of({"giusto": "ladder/1", "drill": plain(), "vary": vary, "rule": rule})
+
+
+class RulesTests(TestCase):
+    def test_each_has_its_module_its_row_in_the_docs_and_its_place_in_the_schema(self) -> None:
+        self.assertEqual(set(RULES), set(EXAMPLES))
+        text = (DOCS / "formats.md").read_text(encoding="utf-8")
+        published = json.loads((DOCS / "schema/ladder-1.json").read_text(encoding="utf-8"))
+        self.assertEqual(published, json.loads(json.dumps(json_schema())))
+        for kind, rule in RULES.items():
+            with self.subTest(rule=kind):
+                self.assertEqual(rule.__module__.rpartition(".")[2], kind)
+                self.assertIn(f"| `{kind}`", text)
+                self.assertIn(kind, published["properties"]["rule"]["discriminator"]["mapping"])
+
+    def test_every_reason_is_in_the_steps_schema_and_the_docs(self) -> None:
+        schema = json.loads((DOCS / "schema/step-1.json").read_text(encoding="utf-8"))
+        self.assertEqual(schema["properties"]["why"]["enum"], [why.value for why in Why])
+        text = (DOCS / "formats.md").read_text(encoding="utf-8")
+        for why in Why:
+            self.assertIn(f"`{why.value}`", text)
+
+    def test_an_unknown_kind_is_refused(self) -> None:
+        with self.assertRaises(DrillError) as caught:
+            ladder("lucky")
+        self.assertIn("rule: is", str(caught.exception))
+        self.assertIn("'streak', 'total', 'stay', 'edge', 'week', 'band'", str(caught.exception))
+
+    def test_what_each_brings_where_the_file_says_nothing(self) -> None:
+        """By the contract of ladder/1: never a fall under stay and total, and a new day begins there where it ended."""
+        found = {
+            kind: (one.terms.fall_after, one.terms.fall_by, one.terms.back) for kind in RULES if (one := ladder(kind))
+        }
+        self.assertEqual(found["streak"], (1, 1, 1))
+        self.assertEqual(found["week"], (1, 1, 1))
+        self.assertEqual(found["stay"], (0, 1, 0))
+        self.assertEqual(found["total"], (0, 1, 0))
+        self.assertEqual((found["edge"][0], found["edge"][2]), (0, 1))  # the edge takes the fall's place
+        self.assertEqual((found["band"][0], found["band"][2]), (0, 0))
+
+    def test_a_state_goes_on_from_where_it_was(self) -> None:
+        """Counted in two parts it is what it is counted as a whole."""
+        rng = np.random.default_rng(1)
+        made = [
+            Attempt(
+                MONDAY.replace(day=1 + n // 4, hour=18 + n % 4), int(rng.integers(1, 5)), bool(rng.random() < 0.7), 2.0
+            )
+            for n in range(60)
+        ]
+        for kind in RULES:
+            one = ladder(kind)
+            half = climbed(one, made[:30])
+            for state in (climbed(one, made[30:], half), climbed(one, made, State())):
+                with self.subTest(rule=kind):
+                    step = step_from(one, state, at=MONDAY)
+                    self.assertEqual(step, step_from(one, climbed(one, made), at=MONDAY))
+
+    def test_secure_has_one_door(self) -> None:
+        """Nothing but ``passed`` writes it, and that never writes less."""
+        state = State(rung=2, secure=5)
+        self.assertEqual(state.passed().secure, 5)
+        self.assertEqual(state.but(rung=7).passed().secure, 7)
+        folder = Path(__file__).parents[4] / "src/giusto/practice/ladder"
+        written = [path.name for path in folder.rglob("*.py") if "secure=" in path.read_text(encoding="utf-8")]
+        self.assertEqual(sorted(written), ["climb.py", "state.py"])  # climb copies it into the step
+
+
+class BeliefTests(TestCase):
+    def test_three_hundred_attempts_later_one_counts_half(self) -> None:
+        chances = Chances(6)
+        missed, clean, later = (Attempt(MONDAY, rung, good, 1.0) for rung, good in ((4, False), (4, True), (2, True)))
+        one, other = chances.after(None, missed), chances.after(None, clean)
+        apart = one - other
+        for _ in range(300):
+            one, other = chances.after(one, later), chances.after(other, later)
+        np.testing.assert_allclose(one - other, apart / 2, rtol=1e-9, atol=1e-9)
+
+    def test_before_any_attempt_half_of_the_ladder_is_as_likely_as_not(self) -> None:
+        chance = Chances(6).of(None, 3)
+        self.assertLess(abs(chance.estimate - 0.5), 0.1)
+        self.assertLess(chance.ci95[0], 0.05)
+        self.assertGreater(chance.ci95[1], 0.95)
