@@ -45,33 +45,6 @@ def exact_bpm(tempo_bpm: float | Fraction) -> Fraction:
     return tempo_bpm if isinstance(tempo_bpm, Fraction) else Fraction(str(tempo_bpm))
 
 
-def note_period_s(tempo_bpm: float | Fraction, *, beat: str, value: str) -> Fraction:
-    """Return how long a note value lasts where ``beat`` has the tempo.
-
-    Parameters
-    ----------
-    tempo_bpm : float or Fraction
-        Beats a minute.
-    beat, value : str
-        Parts of a whole note, such as ``"1/4"``.
-
-    Returns
-    -------
-    Fraction
-        Seconds.
-
-    References
-    ----------
-    Common practice: at quarter = 132 an eighth lasts half of 60/132 s.
-
-    Examples
-    --------
-    >>> float(note_period_s(90, beat="3/8", value="1/4"))
-    0.4444444444444444
-    """
-    return beat_period_s(tempo_bpm) * Fraction(value) / Fraction(beat)
-
-
 def held_tempo_bpm(tempo_bpm: float, *, asked_s: float, drift_s: float) -> float:
     """Return the tempo really held over a stretch whose end came ``drift_s`` late.
 

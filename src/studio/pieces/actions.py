@@ -17,7 +17,7 @@ from studio.ladders.actions import refuse_too_many, start_ladder
 from studio.ladders.models import Ladder
 from studio.ladders.parts import HANDS
 from studio.pieces.models import Mark, Piece, Stretch
-from studio.pieces.music import STEP_BPM, ladder_for, passage_of, spread_limit
+from studio.pieces.music import STEP_BPM, ladder_for, passage_of, plays, spread_limit
 from studio.pieces.policies import may_change, may_keep
 from studio.pieces.standing import Standing
 
@@ -176,7 +176,10 @@ def climb_stretch(*, player: Player, stretch: Stretch, standings: Sequence[Stand
 
 
 def _by_hands(player: Player, piece: Piece, stretch: Stretch, whole: Ladder, start: float) -> None:
-    """Give a stretch a part for each hand, with that hand's own notes, and one for both."""
+    """Give a stretch a part for each hand, with that hand's own notes, and one for both; none where a hand rests."""
+    playing = [hand for hand in HANDS if plays(piece, stretch, hand)]
+    if len(playing) < len(HANDS):
+        return  # one hand rests throughout: the whole is the other's part
     refuse_too_many(player, len(HANDS))
     for hand in HANDS:
         ladder = ladder_for(piece, passage_of(piece, stretch, hand), start)

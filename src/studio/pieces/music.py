@@ -55,6 +55,12 @@ def bars_of(music: Mapping[str, Any] | None, hand: str = "") -> list[Bar]:
     return [bar_from(plain) for plain in music["hands"].get(hand, music["hands"][""])] if music else []
 
 
+def plays(piece: Piece, stretch: Stretch, hand: str) -> bool:
+    """Return whether a hand has a note anywhere in the bars of a stretch."""
+    bars = chosen_bars(bars_of(piece.music, HANDS[hand]), f"{stretch.first_bar}-{stretch.last_bar}")
+    return any(bar.onsets for bar in bars)
+
+
 def passage_of(piece: Piece, stretch: Stretch, hand: str = "") -> Passage:
     """Return the drill of a stretch, for one hand or both.
 

@@ -142,16 +142,6 @@ def _secure(climb: LadderStanding | None, piece: Piece) -> float | None:
     return round(drill.tempo.bpm / ratio_of(piece, drill), 3)
 
 
-def _order(one: Stretch) -> tuple[int, int, int]:
-    """Return what stretches are sorted by: as they are begun."""
-    return ORDER.index(one.kind), one.last_bar - one.first_bar, one.first_bar
-
-
-def last_played(standing: PieceStanding) -> date | None:
-    """Return when a piece was played last."""
-    return max((one.core.played for one in standing.stretches if one.core.played), default=None)
-
-
 def stretch_of(standing: PieceStanding, pk: int | UUID) -> Standing | None:
     """Return one stretch's standing."""
     return next((one for one in standing.stretches if one.stretch.pk == pk), None)

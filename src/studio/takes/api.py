@@ -59,8 +59,9 @@ def begin(request: PlayerRequest, take_id: UUID) -> HttpResponse:
 @answers_in_json
 def batch(request: PlayerRequest, take_id: UUID, number: int) -> HttpResponse:
     """Keep a batch of notes."""
+    take = _own(request, take_id)
     message = read_message(Notes, request.body)
-    is_new = actions.add_batch(player=request.user, take=_own(request, take_id), number=number, message=message)
+    is_new = actions.add_batch(player=request.user, take=take, number=number, message=message)
     return JsonResponse({"kept": True, "new": is_new})
 
 
@@ -71,9 +72,9 @@ def end(request: PlayerRequest, take_id: UUID) -> HttpResponse:
 
     The end is kept before the reading begins, which may fail or take long: the take's page says so then.
     """
+    take = _own(request, take_id)
     message = read_message(End, request.body)
     try:
-        take = get_object_or_404(Take.objects.of(request.user).select_related("exercise"), pk=take_id)
         ended = actions.end_take(player=request.user, take=take, message=message)
     except actions.BatchesMissingError as error:
         return JsonResponse({"error": str(error), "missing": error.numbers}, status=409)
@@ -121,4 +122,4 @@ def last_silence(request: PlayerRequest, take_id: UUID, number: int) -> HttpResp
 
 
 def _own(request: PlayerRequest, take_id: UUID) -> Take:
-    return get_object_or_404(Take.objects.of(request.user), pk=take_id)
+    return get_object_or_404(Take.objects.of(request.user).select_related("exercise"), pk=take_id)

@@ -166,12 +166,6 @@ class Take(models.Model):
         found, measured = self.hearing.get("round_trip_ms"), self.hearing.get("delay_ms")
         return found is not None and measured is not None and abs(found - measured) > MOVED_MS
 
-    @property
-    def is_calibrated(self) -> bool:
-        """Whether the player's place with the click is theirs, and not partly the delay of a device."""
-        source = self.hearing.get("source") or {}
-        return source.get("by") == "bleed" or self.hearing.get("delay_ms") is not None
-
 
 class Batch(models.Model):
     """A numbered handful of a take's notes and clock pairs, as they came from the browser."""

@@ -105,3 +105,11 @@ class ClickTests(TestCase):
         self.assertEqual(self.client.get("/set/click.wav", {"bpm": "5"}).status_code, 302)
         long = self.client.get("/set/click.wav", {"bpm": "20", "cycles": "2000"})
         self.assertContains(long, "./giusto render writes it", status_code=422)
+
+
+class RefusedWordsTests(TestCase):
+    def test_two_faults_of_one_word_are_told_and_no_failure(self) -> None:
+        """Two and four in a cycle of one beat: both places are refused, the second when its word is refused already."""
+        page = self.client.get("/set/?drill=two-and-four&beats=1")
+        self.assertEqual(page.status_code, 422)
+        self.assertContains(page, "allowed are places in a cycle of 1 beats", status_code=422)

@@ -118,8 +118,9 @@ class SentenceForm(forms.Form):
             try:
                 self.made = self._named(self._long_enough(validate(plain_of(cleaned))))
             except DrillError as error:
+                words = dict(cleaned)  # as a word is refused, it leaves what is cleaned
                 for fault in error.faults[:3]:
-                    self._refuse(fault, dict(cleaned))
+                    self._refuse(fault, words)
         return cleaned
 
     def _long_enough(self, drill: Drill) -> Drill:
@@ -187,10 +188,6 @@ def _figure_choices() -> list[tuple[str, str]]:
         (f"{FIGURE}{index}", " ".join(word if slot in figure else "·" for slot, word in enumerate(spoken)))
         for index, figure in enumerate(beat_figures())
     ]
-
-
-def _every_word(cycles: int) -> str:
-    return "every cycle" if cycles == 1 else f"every {ordinal(cycles)} cycle"
 
 
 def _whole(text: object) -> int:
