@@ -115,6 +115,19 @@ class PieceTests(TestCase):
         first = self.client.get(piece.get_absolute_url()).context["next"]
         self.assertIn(first.standing.climb.ladder.exercise.hand, ("left", "right"))
 
+    def test_a_hand_that_rests_has_no_part_of_its_own(self) -> None:
+        """Bars in which the left hand has nothing are asked of both hands as they are, and of no hand alone."""
+        piece = self.keep(SCORE.read_bytes(), by_hands="on", school="throughout")
+        lower = [dict(one) for one in piece.music["hands"]["lower"]]
+        piece.music["hands"]["lower"] = [{**one, "onsets": []} for one in lower[:2]] + lower[2:]
+        piece.save(update_fields=["music"])
+        for first, parts in ((1, 0), (3, 3)):
+            stretch = piece.stretches.get(first_bar=first, last_bar=first + 1)
+            self.assertEqual(self.client.post(f"{stretch.get_absolute_url()}climb/", follow=True).status_code, 200)
+            stretch.refresh_from_db()
+            self.assertIsNotNone(stretch.exercise)
+            self.assertEqual(Ladder.objects.filter(exercise__whole__stretch=stretch).count(), parts)
+
     def test_a_new_goal_moves_the_ladders_and_keeps_what_was_played(self) -> None:
         piece = self.keep(school="throughout", goal_bpm="84")
         stretch = piece.stretches.get(first_bar=1, last_bar=2)
