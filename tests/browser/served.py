@@ -29,9 +29,11 @@ CHROMIUM = "/usr/bin/chromium"
 
 
 class Site:
-    """A gunicorn process that can be stopped and started again on its port."""
+    """A gunicorn process that can be stopped and started again on its port; and a worker, where sound is heard."""
 
-    def __init__(self) -> None:
+    def __init__(self, *, works: bool) -> None:
+        self.works = works
+        self.worker: subprocess.Popen[bytes] | None = None
         self.port = free_port()
         self.address = f"http://127.0.0.1:{self.port}"
         self.process: subprocess.Popen[bytes] | None = None
@@ -46,6 +48,9 @@ class Site:
         command = [sys.executable, "-m", "gunicorn", "studio.wsgi", "--bind", f"127.0.0.1:{self.port}"]
         command += ["--worker-class", "gthread", "--threads", "4", "--no-control-socket", "--log-level", "error"]
         self.process = subprocess.Popen(command, cwd=ROOT, env=environment, start_new_session=True)
+        if self.works and self.worker is None:
+            work = [sys.executable, "-m", "django", "work"]
+            self.worker = subprocess.Popen(work, cwd=ROOT, env=environment, start_new_session=True)
         deadline = time.monotonic() + 60
         while time.monotonic() < deadline:
             try:
@@ -62,15 +67,26 @@ class Site:
             self.process.wait()
             self.process = None
 
+    def end(self) -> None:
+        """Kill all of it."""
+        self.stop()
+        if self.worker:
+            os.killpg(self.worker.pid, signal.SIGKILL)
+            self.worker.wait()
+
 
 class Served:
     """The site and a browser in a thread of its own, shared by the tests of a module."""
 
-    def open(self) -> None:
+    def open_with_worker(self) -> None:
+        """As ``open``, with a worker: for what is heard in sound."""
+        self.open(works=True)
+
+    def open(self, *, works: bool = False) -> None:
         """Start both, and end them with the module whose ``setUpModule`` this is."""
-        self.site = Site()
+        self.site = Site(works=works)
         self.site.start()
-        unittest.addModuleCleanup(self.site.stop)
+        unittest.addModuleCleanup(self.site.end)
         self.thread = ThreadPoolExecutor(1)
         unittest.addModuleCleanup(self.thread.shutdown)
         self.playwright: Playwright = self.browse(lambda: sync_playwright().start())

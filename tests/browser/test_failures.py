@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import time
+
 from playwright.sync_api import Page
 
 from studio.takes.models import Batch, Take
@@ -36,6 +38,16 @@ AudioBufferSourceNode.prototype.start = function (...at) { window.started += 1; 
 """
 
 
+def strike_evenly(page: Page, times: int = 4, apart_s: float = 0.4) -> None:
+    """Strike the key of strokes so often, evenly by its stamps."""
+    session = page.context.new_cdp_session(page)
+    last_s = time.time()
+    for number in range(times):
+        press = {"type": "keyDown", "key": "j", "code": "KeyJ", "timestamp": last_s - (times - 1 - number) * apart_s}
+        session.send("Input.dispatchKeyEvent", press)
+        session.send("Input.dispatchKeyEvent", {**press, "type": "keyUp"})
+
+
 def machine(page: Page) -> str:
     """Return the state of the play page."""
     return str(page.evaluate("document.getElementById('stage').dataset.machine"))
@@ -64,7 +76,7 @@ class StoreTests(ServedTestCase):
         self.browse(work)
         take = Take.objects.get()
         self.assertEqual(sum(len(batch.notes) for batch in take.batches.all()), 40)
-        self.assertEqual((take.ended_how, len(take.onsets_s or [])), ("stopped", 40))
+        self.assertEqual((take.ended_how, len(take.reading.onsets_s or [])), ("stopped", 40))
 
     def test_a_database_that_refuses_loses_nothing_while_the_server_is_there(self) -> None:
         self.play(REFUSES)
@@ -86,7 +98,7 @@ class StoreTests(ServedTestCase):
             wait_for_reading(page)
 
         self.browse(work)
-        self.assertEqual(len(Take.objects.get().onsets_s or []), 12)
+        self.assertEqual(len(Take.objects.get().reading.onsets_s or []), 12)
 
     def test_a_server_that_forgot_the_take_gets_all_of_it_again(self) -> None:
         def start() -> None:
@@ -103,7 +115,7 @@ class StoreTests(ServedTestCase):
         self.assertGreater(Batch.objects.count(), 0)
         Take.objects.all().delete()  # a backup from before was restored
         self.browse(finish)
-        self.assertEqual(len(Take.objects.get().onsets_s or []), 20)
+        self.assertEqual(len(Take.objects.get().reading.onsets_s or []), 20)
 
     def test_a_refused_take_can_be_saved_and_forgotten(self) -> None:
         def work() -> tuple[str, bool]:
@@ -216,3 +228,99 @@ class StartTests(ServedTestCase):
         self.browse(work)
         self.assertEqual(Take.objects.count(), 1)
         self.assertEqual(self.faults, [])
+
+
+class MachineTests(ServedTestCase):
+    """Every state of the play page answers what can happen in it."""
+
+    def test_an_end_that_fails_sends_what_was_kept_before_it(self) -> None:
+        def work() -> None:
+            page = self.page
+            begin(page, self.url(words(**LONG)))
+            until(page, "globalThis.giusto?.page?.next >= 1")
+            for _ in range(4):
+                page.keyboard.press("j")
+                page.wait_for_timeout(120)
+            page.evaluate("giusto.capture.close()")
+            page.evaluate("void (giusto.capture.stop = () => Promise.reject(new Error('odd')))")
+            page.keyboard.press("Escape")
+            wait_for_reading(page)
+
+        self.browse(work)
+        take = Take.objects.get()
+        self.assertEqual((take.ended_how, len(take.reading.onsets_s or [])), ("stopped", 4))
+
+    def test_a_network_that_is_lost_while_a_take_ends(self) -> None:
+        """It is said, tried again, and the reading opens by itself once the network is back."""
+
+        def work() -> tuple[str, str]:
+            page = self.page
+            begin(page, self.url(words(**LONG)))
+            until(page, "globalThis.giusto?.page?.next >= 1")
+            page.keyboard.press("j")
+            self.context.set_offline(True)
+            page.keyboard.press("Escape")
+            until(page, "document.getElementById('stage').dataset.machine === 'waiting'")
+            said = text_of(page, "#tap-text")
+            self.context.set_offline(False)
+            return said, wait_for_reading(page)
+
+        said, _ = self.browse(work)
+        self.assertIn("Giusto does not answer.", said)
+        self.assertEqual(Take.objects.count(), 1)
+
+    def test_an_end_that_is_refused_is_said_and_left(self) -> None:
+        def work() -> str:
+            page = self.page
+            begin(page, self.url(words(**LONG)))
+            until(page, "globalThis.giusto?.page?.next >= 1")
+            page.keyboard.press("j")
+            refusal = {"status": 422, "content_type": "application/json", "body": '{"error": "not like this"}'}
+            page.route("**/end/", lambda route: route.fulfill(**refusal))
+            page.keyboard.press("Escape")
+            until(page, "document.getElementById('stage').dataset.machine === 'over'")
+            said = text_of(page, "#tap-text")
+            page.unroute("**/end/")
+            page.keyboard.press("Escape")
+            page.wait_for_url("**/set/**")
+            return said
+
+        self.assertEqual(self.browse(work), "The take was refused: not like this")
+
+    def test_batches_that_are_asked_for_again_and_again_are_no_dead_end(self) -> None:
+        def work() -> str:
+            page = self.page
+            begin(page, self.url(words(**LONG)))
+            until(page, "globalThis.giusto?.page?.next >= 1")
+            page.keyboard.press("j")
+            missing = {"status": 409, "content_type": "application/json", "body": '{"error": "?", "missing": [0]}'}
+            page.route("**/end/", lambda route: route.fulfill(**missing))
+            page.keyboard.press("Escape")
+            until(page, "document.getElementById('stage').dataset.machine === 'waiting'")
+            said = text_of(page, "#tap-text")
+            page.unroute("**/end/")
+            wait_for_reading(page)
+            return said
+
+        self.assertIn("batches 0 are missing", self.browse(work))
+
+    def test_strokes_begin_a_take_after_one_that_could_not(self) -> None:
+        """The sounds do not come, it is said; they come again, and strokes are listened to again."""
+
+        def work() -> str:
+            page = self.page
+            page.route("**/set/sounds/**", lambda route: route.abort())
+            page.goto(self.url(words(**LONG)))
+            page.keyboard.press("Space")
+            until(page, "document.getElementById('tap-text').innerText.includes('could not start')")
+            said = text_of(page, "#tap-text")
+            page.unroute("**/set/sounds/**")
+            page.wait_for_timeout(1500)  # so that the strokes lie behind the page's load
+            strike_evenly(page)
+            until(page, "globalThis.giusto?.page?.next >= 1")
+            page.keyboard.press("j")
+            page.keyboard.press("Escape")
+            wait_for_reading(page)
+            return said
+
+        self.assertIn("Begin again.", self.browse(work))

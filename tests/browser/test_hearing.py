@@ -19,7 +19,7 @@ from tests.browser.served import SERVED, ServedTestCase
 from tests.browser.test_failures import machine
 from tests.browser.test_take import begin, text_of, until, wait_for_reading, words
 
-setUpModule = SERVED.open
+setUpModule = SERVED.open_with_worker
 
 READY = "globalThis.giustoHears"
 # The browser has no microphone, or may not use it.
@@ -90,12 +90,10 @@ class StandInTests(ServedTestCase):
 
         self.browse(play)
         take = Take.objects.get()
-        self.assertEqual(
-            (take.input, take.hearing["by"], take.hearing["source"]["by"]), ("simulated", "stand-in", "bleed")
-        )
-        self.assertAlmostEqual(take.hearing["round_trip_ms"], 38.0, delta=0.3)
+        self.assertEqual((take.input, take.hearing.by, take.hearing.source.by), ("simulated", "stand-in", "bleed"))
+        self.assertAlmostEqual(take.hearing.round_trip_ms, 38.0, delta=0.3)
         self.assertEqual(Piece.objects.count(), 0)  # heard, and gone
-        truth_s, found_s = played_of(take), np.array(take.onsets_s)
+        truth_s, found_s = played_of(take), np.array(take.reading.onsets_s)
         off_ms = 1000 * np.array([found_s[np.argmin(np.abs(found_s - at))] - at for at in truth_s])
         near = np.abs(off_ms) < 10
         self.assertGreater(near.mean(), 0.96)
@@ -124,7 +122,7 @@ class StandInTests(ServedTestCase):
         self.site.stop()
         self.browse(finish)
         take = Take.objects.get()
-        truth_s, found_s = played_of(take), np.array(take.onsets_s)
+        truth_s, found_s = played_of(take), np.array(take.reading.onsets_s)
         near = np.array([np.min(np.abs(found_s - at)) for at in truth_s])
         self.assertGreater(np.mean(near < 0.01), 0.96)
 
@@ -182,7 +180,7 @@ class MissingTests(ServedTestCase):
 
         self.assertIn(said, self.browse(play))
         take = Take.objects.get()
-        self.assertEqual((take.input, take.hearing["by"], len(take.onsets_s or [])), ("keys", "keys", 6))
+        self.assertEqual((take.input, take.hearing.by, len(take.reading.onsets_s or [])), ("keys", "keys", 6))
 
     def test_no_permission(self) -> None:
         self.heard_by_keys(REFUSED, "The browser may not use the microphone")
@@ -209,7 +207,7 @@ class MissingTests(ServedTestCase):
 
         self.browse(play)
         take = Take.objects.get()
-        self.assertEqual((take.input, take.sources.count("space")), ("microphone", 5))
+        self.assertEqual((take.input, take.reading.sources.count("space")), ("microphone", 5))
 
     def test_no_midi(self) -> None:
         choose(by="midi")
@@ -251,10 +249,12 @@ class MidiTests(ServedTestCase):
 
         self.browse(play)
         take = Take.objects.get()
-        onsets_s = [at for at, source in zip(take.onsets_s, take.sources, strict=True) if source == "midi"]
+        onsets_s = [
+            at for at, source in zip(take.reading.onsets_s, take.reading.sources, strict=True) if source == "midi"
+        ]
         steps_ms = 1000 * np.diff(onsets_s[-8:])
         np.testing.assert_allclose(steps_ms, 187.5, rtol=0, atol=0.5)
-        self.assertAlmostEqual((take.strengths or [0])[-1], 120 / 127, delta=0.001)
+        self.assertAlmostEqual((take.reading.strengths or [0])[-1], 120 / 127, delta=0.001)
 
     def test_unplugged_in_mid_take(self) -> None:
         choose(by="stand-in-midi")
@@ -277,7 +277,7 @@ class MidiTests(ServedTestCase):
 
         self.browse(play)
         take = Take.objects.get()
-        self.assertIn("space", take.sources)
+        self.assertIn("space", take.reading.sources)
 
     def test_strokes_on_today_begin_the_day(self) -> None:
         choose(by="stand-in-midi")

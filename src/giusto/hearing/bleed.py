@@ -12,6 +12,7 @@ from scipy.signal import butter, correlate, oaconvolve, sosfilt
 from giusto.arrays import FloatArray
 from giusto.click.voice import RATES_HZ, VOICES, click_samples
 from giusto.hearing.sound import Sound
+from giusto.hearing.source import RestsOn
 from giusto.ranges import Z95, Range
 from giusto.schedule import Schedule
 
@@ -55,7 +56,7 @@ class Line:
     zero_ci95_s: Range
     ppm: float | None
     ppm_ci95: Range | None
-    by: str
+    by: RestsOn
     alike: float = 0.0
 
     @property

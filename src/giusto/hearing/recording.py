@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 
@@ -15,6 +14,7 @@ from giusto.errors import GiustoError
 from giusto.hearing.bleed import ROUGH_MOST_S, Line, WithoutClick, find_click
 from giusto.hearing.onsets import onsets
 from giusto.hearing.sound import Sound, SoundFile, Watched
+from giusto.hearing.source import Kind, Source
 from giusto.notes.csv_file import parse_notes
 from giusto.notes.match import match
 from giusto.notes.record import Played, notes_of
@@ -50,20 +50,21 @@ class Recording:
 
     notes: Played
     line: Line
-    kind: str
+    kind: Kind
     remarks: tuple[str, ...]
 
-    def source(self) -> dict[str, Any]:
+    def source(self) -> Source:
         """Return what ``reading/1`` says of it."""
         line = self.line
-        return {
-            "kind": self.kind,
-            "zero_s": round(line.zero_s, 6),
-            "zero_ci95_ms": [round(1000 * end, 4) for end in line.zero_ci95_s],
-            "clock_ppm": None if line.ppm is None else round(line.ppm, 2),
-            "clock_ci95_ppm": None if line.ppm_ci95 is None else [round(end, 2) for end in line.ppm_ci95],
-            "by": line.by,
-        }
+        low, high = line.zero_ci95_s
+        return Source(
+            kind=self.kind,
+            zero_s=round(line.zero_s, 6),
+            zero_ci95_ms=(round(1000 * low, 4), round(1000 * high, 4)),
+            clock_ppm=None if line.ppm is None else round(line.ppm, 2),
+            clock_ci95_ppm=None if line.ppm_ci95 is None else (round(line.ppm_ci95[0], 2), round(line.ppm_ci95[1], 2)),
+            by=line.by,
+        )
 
 
 def recorded(path: Path, plan: Schedule, *, told: Callable[[float], None] = lambda share: None) -> Recording:
@@ -117,7 +118,7 @@ def heard(sound: Sound, plan: Schedule) -> Recording:
     return Recording(notes_of(times[near], strength=found.strength[near]), line, "sound", ())
 
 
-def _by_notes(onset_s: FloatArray, strength: FloatArray, plan: Schedule, *, kind: str) -> Recording:
+def _by_notes(onset_s: FloatArray, strength: FloatArray, plan: Schedule, *, kind: Kind) -> Recording:
     """Return notes that lie where they fit the drill best: the asked tempo, and one of the first as the first asked."""
     asked_s = plan.seconds(plan.notes.tick)
     if onset_s.size < FEWEST_NOTES or not asked_s.size:

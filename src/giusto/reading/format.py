@@ -25,6 +25,7 @@ from giusto.figures.silence import SilenceReading
 from giusto.figures.tempo_thread import TempoThread
 from giusto.figures.tendency import Tendency
 from giusto.figures.variability import Variability
+from giusto.hearing.source import Source
 from giusto.missing import Missing
 
 
@@ -64,18 +65,6 @@ class Extra:
     """A played note that fits no asked one."""
 
     played_s: float
-
-
-@dataclass(frozen=True, slots=True)
-class Source:
-    """What the times of a recording made elsewhere rest on; ``docs/formats.md`` defines each field."""
-
-    kind: Literal["sound", "midi", "notes"]
-    zero_s: float
-    zero_ci95_ms: tuple[float, float]
-    clock_ppm: float | None
-    clock_ci95_ppm: tuple[float, float] | None
-    by: Literal["bleed", "count", "notes", "clock", "file"]
 
 
 @dataclass(frozen=True, slots=True)

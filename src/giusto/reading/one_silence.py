@@ -16,6 +16,22 @@ from giusto.timekeeper.prior import WEAK, Prior
 CYCLES_BEFORE = 6  # ours: cycles before a silence that tell the player's place with the click
 BEATS_AFTER = 1  # up to the note that answers the return
 
+SETTLE_SHARE, SETTLE_S = 0.6, 0.5  # ours: of the longest beat after a return, and no longer than this
+
+
+def settle_s(schedule: Schedule) -> float:
+    """Return how long after a return the note that answers it may come: then the silence is read.
+
+    Examples
+    --------
+    >>> from giusto.drill import validate
+    >>> from giusto.schedule import schedule
+    >>> plain = {"giusto": "drill/1", "cycle": {"beats": 4}, "clicks": {"on": ["1"]}, "part": {"grid": 1}, "cycles": 4}
+    >>> [round(settle_s(schedule(validate({**plain, "tempo": {"bpm": bpm}}))), 6) for bpm in (30, 120)]
+    [0.5, 0.3]
+    """
+    return min(SETTLE_SHARE * float(np.max(schedule.tempos.beat_s(schedule.tempos.tick))), SETTLE_S)
+
 
 def analyse_silence(
     schedule: Schedule, notes: Played, index: int, *, prior: Prior = WEAK

@@ -12,6 +12,10 @@ from datetime import date, datetime
 from typing import Any
 from uuid import UUID
 
+from pydantic import BaseModel
+
+from studio.columns import plain as plain_json
+
 VERSION = "archive/1"
 MANIFEST, PLAYER, SESSIONS, EXERCISES = "manifest.json", "player.json", "sessions.json", "exercises.json"
 DRILLS, LADDERS, ROUTINE, PLAN, PIECES, TAKES = (
@@ -43,7 +47,8 @@ EAR_COLUMNS = (
 )
 DELAY_COLUMNS = ("by", "device", "browser", "delay_ms", "low_ms", "high_ms", "count", "measured_at")
 SOUND_COLUMNS = ("bytes", "zero_s", "rate")
-LATER = ("hearing", "sections", "off_at")  # columns that the first archives lack: then as in a new row
+# Columns that the first archives lack: then as in a new row.
+LATER = ("hearing", "sections", "off_at", "onsets_s", "strengths", "sources")
 DRILL_COLUMNS = ("id", "name", "family", "deleted_at")
 EXERCISE_COLUMNS = (
     "id",
@@ -116,13 +121,11 @@ TAKE_COLUMNS = (
     "started_at",
     "ended_how",
     "batch_count",
-    "onsets_s",
-    "strengths",
-    "sources",
     "said_clean",
     "note",
     "deleted_at",
 )
+NOTES_COLUMNS = ("onsets_s", "strengths", "sources")  # of a reading; the first archives have them beside it
 READING_COLUMNS = (
     "core_version",
     "sizes",
@@ -143,6 +146,7 @@ READING_COLUMNS = (
     "sketch",
     "refusal",
     "refusal_code",
+    *NOTES_COLUMNS,
 )
 
 
@@ -188,4 +192,6 @@ def text(value: Any) -> str:
 def _plain(value: Any) -> Any:
     if isinstance(value, UUID):
         return str(value)
+    if isinstance(value, BaseModel):
+        return plain_json(value)
     return value.isoformat() if isinstance(value, datetime | date) else value

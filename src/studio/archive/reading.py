@@ -298,17 +298,19 @@ def _take(
     _kept(take)
     lines = [json.loads(line) for line in bundle.read(f"{folder}batches.jsonl").splitlines()]
     Batch.objects.bulk_create(
-        Batch(take=take, number=line["number"], notes=line["notes"], pairs=line["pairs"]) for line in lines
+        Batch(take=take, player=player, number=line["number"], notes=line["notes"], pairs=line["pairs"])
+        for line in lines
     )
     if kept.get("sound"):
-        sound = KeptSound(take=take, **_columns(KeptSound, kept["sound"], layout.SOUND_COLUMNS))
+        sound = KeptSound(take=take, player=player, **_columns(KeptSound, kept["sound"], layout.SOUND_COLUMNS))
         sound.file.save(f"{take.pk}.flac", ContentFile(bundle.read(f"{folder}sound.flac")), save=False)
         bundle.sounds.append(sound)
         _kept(sound)
     if kept["reading"] is not None:
         spec = bundle.json(f"{folder}reading.json") if f"{folder}reading.json" in bundle.digests else {}
-        columns = _columns(Reading, kept["reading"], layout.READING_COLUMNS)
-        reading = _kept(Reading(take=take, spec=spec, brief=brief_of(spec) if spec else None, **columns))
+        beside = {name: kept[name] for name in layout.NOTES_COLUMNS if name in kept}
+        columns = _columns(Reading, beside | kept["reading"], layout.READING_COLUMNS)
+        reading = _kept(Reading(take=take, player=player, spec=spec, brief=brief_of(spec) if spec else None, **columns))
         if reading.found:
             rows = (silence_row(take, n, one) for n, one in enumerate(reading.found.silences, start=1))
             Silence.objects.bulk_create(rows)

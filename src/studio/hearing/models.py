@@ -5,31 +5,19 @@ from __future__ import annotations
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
+from giusto.hearing.inputs import HEARING, Input
 from giusto.hearing.level import HIGHEST_DB, LOWEST_DB
 from giusto.simulation.instrument import SOUNDS
 from studio.accounts.models import Player
 
-
-class By(models.TextChoices):
-    """What the notes come from."""
-
-    KEYS = "keys", "keys and touch"
-    MICROPHONE = "microphone", "a microphone"
-    MIDI = "midi", "a MIDI instrument"
-    STAND_IN = "stand-in", "a simulated instrument"
-    STAND_IN_MIDI = "stand-in-midi", "a simulated MIDI keyboard"
-
-    @property
-    def is_simulated(self) -> bool:
-        """Whether nobody plays."""
-        return self in (By.STAND_IN, By.STAND_IN_MIDI)
-
-    @property
-    def is_sound(self) -> bool:
-        """Whether the notes are heard in sound."""
-        return self in (By.MICROPHONE, By.STAND_IN)
-
-
+BY = {
+    Input.KEYS: "keys and touch",
+    Input.MICROPHONE: "a microphone",
+    Input.MIDI: "a MIDI instrument",
+    Input.STAND_IN: "a simulated instrument",
+    Input.STAND_IN_MIDI: "a simulated MIDI keyboard",
+}
+CHOICES = [(one.value, BY[one]) for one in HEARING]
 PADS = ("again", "easier", "harder", "stop")  # what a pad, a note or a pedal may be chosen for
 
 
@@ -41,7 +29,7 @@ class Ear(models.Model):
         STROKES = "strokes", "the tempo of the strokes"
 
     player = models.OneToOneField(Player, on_delete=models.CASCADE, related_name="ear")
-    by = models.CharField(max_length=14, choices=By.choices, default=By.KEYS)
+    by = models.CharField(max_length=14, choices=CHOICES, default=Input.KEYS.value)
     microphone = models.CharField(max_length=200, blank=True, help_text="its name; any where empty")
     port = models.CharField(max_length=200, blank=True, help_text="the MIDI port's name; any where empty")
     channel = models.PositiveSmallIntegerField(
@@ -71,9 +59,9 @@ class Ear(models.Model):
     @property
     def device(self) -> str:
         """Name of what hears: a delay holds for it alone."""
-        if By(self.by) is By.STAND_IN:
+        if self.by == Input.STAND_IN:
             return f"simulated, {self.delay_ms:g} ms"
-        return {By.MICROPHONE: self.microphone, By.MIDI: self.port}.get(By(self.by), "")
+        return {Input.MICROPHONE: self.microphone, Input.MIDI: self.port}.get(Input(self.by), "")
 
 
 def ear_of(player: Player) -> Ear:
@@ -97,7 +85,7 @@ class Delay(models.Model):
     """A delay that was measured, of one device in one browser."""
 
     player = models.ForeignKey(Player, on_delete=models.CASCADE, related_name="delays")
-    by = models.CharField(max_length=14, choices=By.choices)
+    by = models.CharField(max_length=14, choices=CHOICES)
     device = models.CharField(max_length=200, blank=True)
     browser = models.CharField(max_length=400, blank=True)
     delay_ms = models.FloatField()

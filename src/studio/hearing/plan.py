@@ -5,8 +5,10 @@ from __future__ import annotations
 from typing import Any
 
 from giusto.hearing.delay import calibration_clicks
+from giusto.hearing.inputs import Input
+from giusto.hearing.strokes import STROKES
 from studio.accounts.models import Player
-from studio.hearing.models import By, Delay, Ear, ear_of
+from studio.hearing.models import Delay, Ear, ear_of
 
 TAPPED_CLICKS, TAPPED_APART_S = 24, 0.6  # ours: a quarter of a minute at 100 a minute
 STROKE_VARIANTS = 8
@@ -27,9 +29,10 @@ def ear_plan(player: Player) -> dict[str, Any]:
         "refractory_s": ear.refractory_s,
         "counts_in": ear.counts_in,
         "counts_by": ear.counts_by,
+        "strokes": STROKES,
         "pads": ear.pads,
         "delay_ms": _delay_ms(player, ear),
-        "room": room_of(ear) if By(ear.by).is_simulated else None,
+        "room": room_of(ear) if Input(ear.by).is_simulated else None,
     }
 
 

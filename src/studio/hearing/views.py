@@ -20,6 +20,7 @@ from giusto.click.voice import RATES_HZ
 from giusto.errors import GiustoError
 from giusto.hearing.delay import Delay as Measured
 from giusto.hearing.delay import round_trip, tapping_delay
+from giusto.hearing.inputs import Input
 from giusto.hearing.level import level_of
 from giusto.hearing.strokes import counted_in
 from giusto.notes.clock_line import fit_clocks
@@ -29,7 +30,7 @@ from studio.drills.delivery import delivery_plan
 from studio.drills.models import delivery_of
 from studio.hearing import actions
 from studio.hearing.forms import EarForm, SoundForm, TapsForm
-from studio.hearing.models import PADS, By, Delay, ear_of
+from studio.hearing.models import BY, PADS, Delay, ear_of
 from studio.hearing.plan import STROKE_VARIANTS, ear_plan, sent_clicks_s, tapped_clicks_s
 from studio.hearing.words import level_words
 
@@ -56,7 +57,8 @@ def heard(request: PlayerRequest) -> HttpResponse:
     context = {
         "form": form,
         "ear": form.instance,
-        "by": By(form.instance.by),
+        "by": Input(form.instance.by),
+        "by_words": BY[Input(form.instance.by)],
         "plan_json": json.dumps(plan),
         "delays": Delay.objects.of(request.user),
         "pads": [(name, form.instance.pads.get(name, "").replace(":", " ")) for name in PADS],
@@ -155,8 +157,8 @@ def _kept(request: PlayerRequest, measure: Callable[[], Measured]) -> HttpRespon
     except GiustoError as error:
         return JsonResponse({"error": f"{str(error)[0].upper()}{str(error)[1:]}."}, status=422)
     by, device = request.POST.get("by") or ear.by, request.POST.get("device") or ""
-    if by not in By.values:
-        return JsonResponse({"error": f"by must be one of {', '.join(By.values)}"}, status=422)
+    if by not in BY:
+        return JsonResponse({"error": f"by must be one of {', '.join(BY)}"}, status=422)
     delay = actions.keep_delay(
         player=request.user, by=by, device=device, browser=request.headers.get("User-Agent", ""), measured=measured
     )

@@ -14,6 +14,7 @@ from django.urls import reverse
 from django.utils import timezone
 
 from giusto.errors import GiustoError
+from giusto.hearing.inputs import Input
 from giusto.practice.clean import in_the_end, is_clean, is_easy, margins_of
 from giusto.practice.ladder import Attempt
 from studio.ladders.models import Ladder, OtherAttempt
@@ -78,7 +79,7 @@ def tried_of(ladders: Iterable[Ladder]) -> dict[UUID, list[Tried]]:
     by_exercise = {ladder.exercise_id: ladder for ladder in ladders}
     takes = Take.objects.filter(exercise__in=by_exercise, deleted_at=None).ended().exclude(reading=None)
     if not any(ladder.player.is_demo for ladder in by_exercise.values()):
-        takes = takes.exclude(input=Take.Input.SIMULATED)  # nobody climbs by what another plays
+        takes = takes.exclude(input=Input.SIMULATED)  # nobody climbs by what another plays
     found: defaultdict[UUID, list[Tried]] = defaultdict(list)
     for row in takes.order_by("started_at").values(*COLUMNS):
         ladder = by_exercise[row["exercise"]]

@@ -10,6 +10,7 @@ from math import log2
 from django.db.models import Count, F, FloatField, Q
 from django.db.models.functions import Cast
 
+from giusto.hearing.inputs import Input
 from studio.accounts.models import Player
 from studio.takes.models import Silence, Take, TakeQuerySet
 
@@ -66,7 +67,7 @@ class Held:
 def own_takes(player: Player) -> TakeQuerySet:
     """Return the takes that tell of a player: of simulated ones only the demo's."""
     takes = Take.objects.visible_to(player).ended()
-    return takes if player.is_demo else takes.exclude(input=Take.Input.SIMULATED)
+    return takes if player.is_demo else takes.exclude(input=Input.SIMULATED)
 
 
 def held(player: Player, start: date, end: date, *, in_cycles: bool = False) -> Held:

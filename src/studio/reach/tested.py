@@ -14,6 +14,7 @@ from django.db.models import Exists, OuterRef
 
 from giusto.drill import Drill, validate
 from giusto.drill.file import FixedSilence
+from giusto.hearing.inputs import Input
 from giusto.pooling import pool
 from giusto.practice.habit import Habit, habit
 from giusto.practice.reach import Curve, Reach, fading, reach, reach_curve
@@ -150,7 +151,7 @@ def _octaves(longest: float) -> float:
 
 def _takes(player: Player) -> TakeQuerySet:
     takes = Take.objects.visible_to(player).ended()
-    return takes if player.is_demo else takes.exclude(input=Take.Input.SIMULATED)
+    return takes if player.is_demo else takes.exclude(input=Input.SIMULATED)
 
 
 def _predicted(rows: Sequence[Any], takes: list[UUID], bpm: float) -> Predicted | None:

@@ -11,8 +11,8 @@ from giusto.missing import Missing
 from giusto.practice.ceiling import WEEKLY_BPM, Burst, Ceiling, burst, ceiling, is_probe, working_bpm
 from giusto.schedule import Schedule
 from studio.drills.sentence.codec import query, words_of
-from studio.takes.material import plan_of
 from studio.takes.models import Take
+from studio.takes.plan import plan_of
 
 PROBE, BURST = "how-fast", "burst-alone"  # of the shelf
 
@@ -79,12 +79,12 @@ def _burst_words(found: Burst) -> str:
 
 
 def _probe(take: Take, plan: Schedule) -> Ceiling | Missing:
-    return ceiling(plan, take.onsets_s or [])
+    return ceiling(plan, take.reading.onsets_s or [])
 
 
 def _burst(take: Take, plan: Schedule) -> Burst | Missing:
     """Return what was struck alone: from the last click before the silence to the one that returns."""
-    onsets = np.array(take.onsets_s or [], dtype=np.float64)
+    onsets = np.array(take.reading.onsets_s or [], dtype=np.float64)
     if plan.silences:
         span = plan.silences[0]
         start_s, end_s = float(plan.seconds(span.start_tick)), float(plan.seconds(span.end_tick))

@@ -10,8 +10,8 @@ from studio.drills.sentence.prose import short
 from studio.readings.change import Change, points, times
 from studio.readings.words import verdict_words
 from studio.sheet.words import NBSP, lean_words, signed_ms
-from studio.takes.material import plan_of
 from studio.takes.models import Take
+from studio.takes.plan import plan_of
 
 NAMES = {
     "tempo": "Lean in the silence",

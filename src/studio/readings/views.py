@@ -33,10 +33,10 @@ from studio.sheet.layout import PHONE, STANDING, STANDING_PHONE, TABLET, WIDE
 from studio.sheet.picture import draw_alone, draw_standing, draw_take
 from studio.takes.actions import mark_sections
 from studio.takes.forms import NoteForm, SectionsForm
-from studio.takes.material import plan_of
 from studio.takes.models import Reading, Take
-from studio.takes.reading import read_take
+from studio.takes.plan import plan_of
 from studio.takes.search import exercises_of
+from studio.takes.waiting import read_soon
 
 PINNED = "pinned"  # in the session: the take that others are set beside
 
@@ -91,7 +91,7 @@ def read(request: PlayerRequest, take_id: UUID) -> HttpResponse:
     """Read a take now: one that was not read yet, or by an earlier core."""
     take = own(request, take_id)
     if take.ended_how:
-        read_take(take.pk)
+        read_soon(take)
     return redirect(take)
 
 
@@ -138,7 +138,7 @@ def sections(request: PlayerRequest, take_id: UUID) -> HttpResponse:
     form = SectionsForm(request.POST)
     if form.is_valid():
         mark_sections(player=request.user, take=take, sections=form.cleaned_data["sections"])
-        read_take(take.pk)
+        read_soon(take)
     else:
         messages.error(request, f"The sections were not marked: {form.errors['sections'][0]}")
     return redirect(take)

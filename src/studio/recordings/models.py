@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import AbstractContextManager
+from functools import partial
 
-from django.db import connection, models
+from django.db import models, transaction
 from django.urls import reverse
 
 from studio.accounts.models import Player
+from studio.locks import RECORDING, alone
 from studio.takes.models import Take
-
-LOCKS = 7_411  # ours: the first key of our advisory locks
 
 
 class UploadQuerySet(models.QuerySet["Upload"]):
@@ -75,19 +74,14 @@ class Upload(models.Model):
         """How much of the work is done."""
         return round(100 * self.share)
 
-    @contextmanager
-    def heard_alone(self) -> Iterator[bool]:
-        """Hold the database's lock on hearing this recording; give whether it was free.
+    def end(self, state: State, problem: str = "") -> None:
+        """End it; its file is not needed any more."""
+        storage, name = self.file.storage, self.file.name
+        if name:
+            transaction.on_commit(partial(storage.delete, name))
+        self.state, self.problem, self.file = state, problem[:400], ""
+        self.save(update_fields=["state", "problem", "file", "take", "share"])
 
-        The lock ends with the connection that holds it: a worker that is killed leaves none behind.
-        """
-        key = [LOCKS, self.number % 2**31]
-        with connection.cursor() as cursor:
-            cursor.execute("select pg_try_advisory_lock(%s, %s)", key)
-            mine = bool(cursor.fetchone()[0])
-        try:
-            yield mine
-        finally:
-            if mine:
-                with connection.cursor() as cursor:
-                    cursor.execute("select pg_advisory_unlock(%s, %s)", key)
+    def heard_alone(self) -> AbstractContextManager[bool]:
+        """Hold the lock on hearing this recording; give whether it was free."""
+        return alone(RECORDING, self.number)

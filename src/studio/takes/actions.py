@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import UTC, datetime, timedelta
 from functools import partial
 from typing import Any
@@ -19,11 +20,13 @@ from studio.accounts.policies import require
 from studio.exercises.actions import exercise_for, session_for
 from studio.exercises.models import Exercise
 from studio.hearing.models import Delay
+from studio.takes.heard import Device, Hearing
 from studio.takes.messages import Begin, End, MessageError, Notes
 from studio.takes.models import Batch, KeptSound, Piece, Take
 from studio.takes.policies import may_change, may_play
 
 EARLIEST, AHEAD = datetime(2000, 1, 1, tzinfo=UTC), timedelta(days=2)  # ours: what a clock may be off
+BATCH_NOTES = 1000  # of what was heard
 MAX_BATCHES = 1_000_000  # ours: four days of batches
 
 
@@ -68,7 +71,7 @@ def begin_take(*, player: Player, take_id: UUID, message: Begin) -> Take:
             "cycles": drill.cycles,
             "input": message.input,
             "simulated": message.simulated and message.simulated.model_dump(),
-            "device": message.device,
+            "device": Device(**message.device),
             "hearing": _hearing(player, message),
             "zero_audio_s": message.zero_audio_s,
             "started_at": started_at,
@@ -95,7 +98,8 @@ def add_batch(*, player: Player, take: Take, number: int, message: Notes) -> boo
         raise MessageError(f"the take has ended with {take.batch_count} batches", code="ended")
     notes = [note.model_dump(exclude_none=True) for note in message.notes]
     pairs = [list(pair) for pair in message.pairs]
-    kept, is_new = Batch.objects.get_or_create(take=take, number=number, defaults={"notes": notes, "pairs": pairs})
+    new = {"player_id": take.player_id, "notes": notes, "pairs": pairs}
+    kept, is_new = Batch.objects.get_or_create(take=take, number=number, defaults=new)
     pieces = [Piece(take=take, frame=one.frame, samples=one.samples) for one in message.sound]
     Piece.objects.bulk_create(pieces, ignore_conflicts=True)
     if all(note in kept.notes for note in notes):
@@ -105,6 +109,17 @@ def add_batch(*, player: Player, take: Take, number: int, message: Notes) -> boo
     kept.notes, kept.pairs = notes, pairs  # what came before was the part that a closing tab had kept
     kept.save(update_fields=["notes", "pairs"])
     return True
+
+
+def keep_notes(take: Take, records: Sequence[dict[str, Any]]) -> int:
+    """Keep notes that were heard as batches of their own, behind those that came; return how many batches there are."""
+    number = max(take.batches.values_list("number", flat=True), default=-1) + 1
+    parts = [list(records[at : at + BATCH_NOTES]) for at in range(0, len(records), BATCH_NOTES)]
+    Batch.objects.bulk_create(
+        Batch(take=take, player_id=take.player_id, number=number + index, notes=part, pairs=[])
+        for index, part in enumerate(parts)
+    )
+    return number + len(parts)
 
 
 @transaction.atomic
@@ -221,16 +236,15 @@ def _believable(told: datetime) -> datetime:
         return now
 
 
-def _hearing(player: Player, message: Begin) -> dict[str, Any]:
+def _hearing(player: Player, message: Begin) -> Hearing:
     """Return by what a take is heard, with the delay that holds for it, where it was measured."""
-    if message.hearing is None:
-        return {}
-    told = message.hearing.model_dump(exclude_none=True)
+    told = message.hearing
+    if told is None:
+        return Hearing()
     browser = str(message.device.get("browser", ""))
-    delay = Delay.objects.holding(player, by=message.hearing.by, device=message.hearing.device, browser=browser)
-    if delay:
-        told |= {"delay_ms": delay.delay_ms, "delay_ci95_ms": [delay.low_ms, delay.high_ms]}
-    return told
+    delay = Delay.objects.holding(player, by=told.by, device=told.device, browser=browser)
+    measured = {"delay_ms": delay.delay_ms, "delay_ci95_ms": (delay.low_ms, delay.high_ms)} if delay else {}
+    return Hearing(**told.model_dump(exclude_none=True), **measured)
 
 
 def _check_simulated(figures: dict[str, float]) -> None:

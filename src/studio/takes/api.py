@@ -11,24 +11,22 @@ from django.contrib import messages
 from django.core.exceptions import PermissionDenied
 from django.http import HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, render
-from django.views.decorators.http import require_POST, require_safe
+from django.views.decorators.http import require_http_methods, require_POST
 
 from giusto.errors import GiustoError
-from giusto.reading.one_silence import analyse_silence
 from studio.accounts.requests import PlayerRequest
-from studio.recordings.tasks import read
 from studio.sheet.picture import draw_silence, draw_small
 from studio.sheet.words import became, returned
 from studio.takes import actions
-from studio.takes.material import Material, material_of, plan_of
+from studio.takes.asked_silence import answer, ask
+from studio.takes.last_silence import silence_of
 from studio.takes.messages import Begin, End, Notes, read_message
 from studio.takes.models import Reading, Take
+from studio.takes.plan import plan_of
 from studio.takes.playback import sentence_address
-from studio.takes.reading import known_of, read_take
-from studio.takes.sound import heard_so_far, sound_s
+from studio.takes.waiting import read_soon
 
 View = Callable[..., HttpResponse]
-LONG_S = 240.0  # ours: of sound, which takes some four seconds to hear; more is heard behind the page
 
 
 def answers_in_json(view: View) -> View:
@@ -83,10 +81,7 @@ def end(request: PlayerRequest, take_id: UUID) -> HttpResponse:
         messages.info(request, "Nothing was played, so nothing is kept.")
         return JsonResponse({"kept": False, "reading": sentence_address(take)})
     if not Reading.objects.filter(take=take).exists():
-        if sound_s(ended) > LONG_S:
-            read.enqueue(str(take.pk))  # its page says that it is being read
-        else:
-            read_take(take.pk)
+        read_soon(ended)  # no request listens to sound: then its page says that it is being read
     return JsonResponse({"kept": True, "reading": f"{take.get_absolute_url()}?view=standing"})
 
 
@@ -98,25 +93,28 @@ def discard(request: PlayerRequest, take_id: UUID) -> HttpResponse:
     return JsonResponse({"kept": False})
 
 
-@require_safe
+@require_http_methods(["GET", "HEAD", "POST"])
 @answers_in_json
 def last_silence(request: PlayerRequest, take_id: UUID, number: int) -> HttpResponse:
-    """Show one silence of a take that is still being played; only the notes about it are read."""
+    """Show one silence of a take that is still being played; only the notes about it are read.
+
+    Where it must be heard in sound, posting asks the worker for it, and until it is heard the answer is 202.
+    """
     take = _own(request, take_id)
     plan = plan_of(take)
     if not 1 <= number <= len(plan.silences):
         return HttpResponse(status=204)
-    is_heard = take.is_by_sound and take.pieces.exists()
-    material = Material(plan, heard_so_far(take, plan, number).notes) if is_heard else material_of(take)
-    found = analyse_silence(material.plan, material.notes, number - 1, prior=known_of(take))
-    if found is None:
-        return HttpResponse(status=204)
-    silence, thread = found
+    if request.method == "POST":
+        ask(take, number)
+        return HttpResponse(status=202)
+    waits, told = answer(take, number) if take.hearing.is_by_sound else (False, silence_of(take, plan, number))
+    if told is None:
+        return HttpResponse(status=202 if waits else 204)
     context = {
-        "hanging": draw_silence(material.plan, number, silence=silence, thread=thread),
-        "small": draw_small(material.plan, material.notes.onset_s),
-        "number": returned(silence),
-        "became": became(silence, material.plan.bpm_in(material.plan.silences[number - 1])),
+        "hanging": draw_silence(plan, number, silence=told.silence, thread=told.thread),
+        "small": draw_small(plan, told.onset_s),
+        "number": returned(told.silence),
+        "became": became(told.silence, plan.bpm_in(plan.silences[number - 1])),
     }
     return render(request, "takes/_last_silence.html", context)
 

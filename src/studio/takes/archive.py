@@ -39,8 +39,9 @@ def archive(take: Take) -> bytes:
 
 def notes_of_take(take: Take) -> Played:
     """Return a take's notes in drill time; where its clocks make none, those that were kept."""
-    if take.onsets_s is not None:
-        return notes_of(take.onsets_s, strength=_known(take.strengths), source=take.sources)
+    row = getattr(take, "reading", None)
+    if row and row.onsets_s is not None:
+        return notes_of(row.onsets_s, strength=_known(row.strengths), source=row.sources)
     try:
         return material_of(take).notes
     except GiustoError:

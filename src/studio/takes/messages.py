@@ -10,6 +10,7 @@ from pydantic import Base64Bytes, BaseModel, ConfigDict, Field, ValidationError,
 
 from giusto.drill.faults import fault_of
 from giusto.errors import GiustoError
+from giusto.hearing.inputs import HEARING, TAKEN
 from giusto.hearing.level import HIGHEST_DB, LOWEST_DB
 
 Milliseconds = Annotated[float, Field(ge=0, le=1e12)]
@@ -37,7 +38,7 @@ class SimulatedBy(_Message):
 class Hearing(_Message):
     """By what a take is heard, and what of its sound counts as a note."""
 
-    by: Literal["keys", "microphone", "midi", "stand-in", "stand-in-midi"]
+    by: Literal[HEARING]  # type: ignore[valid-type]
     device: Annotated[Text, Field(max_length=200)] = ""
     threshold_db: Annotated[float, Field(ge=LOWEST_DB, le=HIGHEST_DB)] | None = None
     refractory_s: Annotated[float, Field(ge=0.02, le=0.2)] | None = None
@@ -49,7 +50,7 @@ class Begin(_Message):
 
     drill: dict[str, Any]
     origin: Annotated[Text, Field(max_length=80)] = ""
-    input: Literal["keys", "simulated", "recording", "microphone", "midi"]
+    input: Literal[TAKEN]  # type: ignore[valid-type]
     simulated: SimulatedBy | None = None
     hearing: Hearing | None = None
     device: Annotated[dict[Text, Text | float | bool | None], Field(max_length=20)] = {}

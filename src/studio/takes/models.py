@@ -11,13 +11,22 @@ from django.utils.functional import cached_property
 
 from giusto.drill.identity import KEY_LENGTH
 from giusto.errors import GiustoError
-from giusto.hearing.delay import MOVED_MS
+from giusto.hearing.inputs import TAKEN, Input
 from giusto.reading import Reading as CoreReading
 from giusto.reading import Thread, parse
 from studio.accounts.models import Player
+from studio.columns import TypedJSONField
 from studio.exercises.models import Exercise, Session
+from studio.takes.heard import Device, Hearing
 from studio.takes.thread import thread_of
 
+INPUTS = {
+    Input.KEYS: "keys and touch",
+    Input.SIMULATED: "simulated player",
+    Input.RECORDING: "a recording",
+    Input.MICROPHONE: "the microphone",
+    Input.MIDI: "MIDI",
+}
 LEFT_AFTER = timedelta(minutes=15)  # ours: no silence that a drill can have lasts longer
 NEAR = 0.04  # ours: of the tempo; about a notch of the traditional scale
 
@@ -71,8 +80,8 @@ class TakeQuerySet(models.QuerySet["Take"]):
     def for_log(self) -> "TakeQuerySet":
         """Newest first, with what a line of the log shows and no more, in a bounded number of queries."""
         takes = self.order_by("-started_at").select_related("reading").prefetch_related("silences")
-        raw = ("drill", "onsets_s", "strengths", "sources", "device")
-        return takes.defer(*raw, *(f"reading__{name}" for name in ("spec", "brief", "sizes", "thread")))
+        long = ("spec", "brief", "sizes", "thread", "onsets_s", "strengths", "sources")
+        return takes.defer("drill", "device", "hearing", *(f"reading__{name}" for name in long))
 
     def same_drill(self, take: "Take") -> "TakeQuerySet":
         """Leave only takes of the same drill, whatever its name and tempo."""
@@ -81,13 +90,6 @@ class TakeQuerySet(models.QuerySet["Take"]):
 
 class Take(models.Model):
     """One performance of a drill, kept as it was played."""
-
-    class Input(models.TextChoices):
-        KEYS = "keys", "keys and touch"
-        SIMULATED = "simulated", "simulated player"
-        RECORDING = "recording", "a recording"
-        MICROPHONE = "microphone", "the microphone"
-        MIDI = "midi", "MIDI"
 
     class Ended(models.TextChoices):
         NOT_YET = "", "still playing"
@@ -101,7 +103,7 @@ class Take(models.Model):
     exercise = models.ForeignKey(Exercise, on_delete=models.SET_NULL, null=True, related_name="takes")
     session = models.ForeignKey(Session, on_delete=models.SET_NULL, null=True, related_name="takes")
 
-    drill = models.JSONField(help_text="drill/1 or drill/2, as it was played")
+    drill = models.JSONField(help_text="drill/1 to drill/3, as it was played")
     drill_key = models.CharField(max_length=KEY_LENGTH, blank=True, db_index=True, help_text="without name and tempo")
     rung_key = models.CharField(max_length=KEY_LENGTH, blank=True, help_text="with tempo, without name and length")
     drill_name = models.CharField(max_length=120, blank=True)
@@ -112,20 +114,14 @@ class Take(models.Model):
     silent_cycles = models.PositiveSmallIntegerField(default=0, help_text="the longest silence that the drill makes")
     slots = models.PositiveSmallIntegerField(default=1, help_text="notes to the beat")
 
-    input = models.CharField(max_length=12, choices=Input.choices)
+    input = models.CharField(max_length=12, choices=[(one.value, INPUTS[one]) for one in TAKEN])
     simulated = models.JSONField(null=True, blank=True, help_text="the simulated player, and the seed")
-    device = models.JSONField(default=dict, help_text="what the browser said of itself")
-    hearing = models.JSONField(
-        default=dict, blank=True, help_text="by what it was heard, its delay and gate, and what its times rest on"
-    )
+    device = TypedJSONField(Device, default=Device, help_text="what the browser said of itself")
+    hearing = TypedJSONField(Hearing, default=Hearing, blank=True, help_text="by what, and what its times rest on")
     zero_audio_s = models.FloatField(help_text="audio time of the drill's time zero")
     started_at = models.DateTimeField(default=timezone.now)
     ended_how = models.CharField(max_length=8, choices=Ended.choices, default=Ended.NOT_YET, blank=True)
     batch_count = models.PositiveIntegerField(null=True, blank=True)
-    onsets_s = ArrayField(models.FloatField(), null=True, blank=True, help_text="drill time")
-    strengths = ArrayField(models.FloatField(null=True), null=True, blank=True, help_text="of each onset, 0 to 1")
-    sources = ArrayField(models.CharField(max_length=12), null=True, blank=True, help_text="what made each onset")
-
     sections = ArrayField(
         models.PositiveSmallIntegerField(), default=list, blank=True, help_text="cycles of each section that was marked"
     )
@@ -150,26 +146,11 @@ class Take(models.Model):
         """Whether anything was played, or heard; one query, or two."""
         return self.batches.exclude(notes=[]).exists() or self.pieces.exists()
 
-    @property
-    def delay_s(self) -> float:
-        """How late the page stamps a note, where that was measured; the delay of a microphone is another matter."""
-        return 0.0 if self.is_by_sound else float(self.hearing.get("delay_ms") or 0.0) / 1000
-
-    @property
-    def is_by_sound(self) -> bool:
-        """Whether the microphone heard it, or a stand-in for it."""
-        return self.hearing.get("by") in ("microphone", "stand-in")
-
-    @property
-    def has_moved(self) -> bool:
-        """Whether its own bleed shows another delay than was measured before."""
-        found, measured = self.hearing.get("round_trip_ms"), self.hearing.get("delay_ms")
-        return found is not None and measured is not None and abs(found - measured) > MOVED_MS
-
 
 class Batch(models.Model):
     """A numbered handful of a take's notes and clock pairs, as they came from the browser."""
 
+    player = models.ForeignKey(Player, on_delete=models.CASCADE, related_name="+")
     take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="batches")
     number = models.PositiveIntegerField()
     notes = models.JSONField(default=list, help_text="records: at_ms (page time), source, perhaps strength")
@@ -202,6 +183,7 @@ class Piece(models.Model):
 class KeptSound(models.Model):
     """The sound of a take, where the player asked for it to be kept; it goes with the take."""
 
+    player = models.ForeignKey(Player, on_delete=models.CASCADE, related_name="+")
     take = models.OneToOneField(Take, on_delete=models.CASCADE, related_name="sound")
     file = models.FileField(upload_to="sounds/%Y/%m/")
     bytes = models.PositiveBigIntegerField()
@@ -215,8 +197,13 @@ class KeptSound(models.Model):
 class Reading(models.Model):
     """What the core said of a take, and which core."""
 
+    player = models.ForeignKey(Player, on_delete=models.CASCADE, related_name="+")
     take = models.OneToOneField(Take, on_delete=models.CASCADE, related_name="reading")
     core_version = models.CharField(max_length=20)
+    onsets_s = ArrayField(models.FloatField(), null=True, blank=True, help_text="drill time")
+    strengths = ArrayField(models.FloatField(null=True), null=True, blank=True, help_text="of each onset, 0 to 1")
+    sources = ArrayField(models.CharField(max_length=12), null=True, blank=True, help_text="what made each onset")
+
     spec = models.JSONField(help_text="reading/1; {} where the take can't be read")
     brief = models.JSONField(null=True, help_text="the figures of the spec that are asked for over takes")
     sizes = models.JSONField(null=True, help_text="what the take showed of the player's noise, for the next takes")
@@ -266,6 +253,7 @@ class Silence(models.Model):
         EDGE = "edge", "on the edge"
         UNREADABLE = "unreadable", "cannot tell"
 
+    player = models.ForeignKey(Player, on_delete=models.CASCADE, related_name="+")
     take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="silences")
     number = models.PositiveIntegerField()
     start_s = models.FloatField()

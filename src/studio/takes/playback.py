@@ -13,6 +13,7 @@ from django.urls import reverse
 from giusto.drill import Drill, validate
 from giusto.drill.counting import Count
 from giusto.drill.file import Segment
+from giusto.reading.one_silence import settle_s
 from giusto.schedule import Schedule, schedule
 from giusto.schedule.layout import turns
 from giusto.simulation.player import Player, simulate
@@ -25,8 +26,7 @@ from studio.vocabulary import spoken_counts
 
 MOST_COUNTS, MOST_TURNS = 48, 60  # what can be read beside the state
 STRENGTHS = (0.35, 0.9)  # of a stand-in's notes
-INPUTS = {"keys": "keys", "microphone": "microphone", "midi": "midi"}
-SETTLE_S = 0.4  # after the last cycle, for a note that comes late
+END_S = 0.4  # after the last cycle, for a note that comes late
 
 
 def playback(
@@ -73,8 +73,9 @@ def playback(
         "stretches": stretches(plan, small),
         "silences": [_rounded(plan, [s.start_tick, s.end_tick]) for s in plan.silences],
         "beat_s": float(np.max(plan.tempos.beat_s(plan.tempos.tick))),
-        "end_s": float(plan.seconds(plan.end_tick)) + SETTLE_S,
-        "input": "simulated" if simulated else INPUTS[ear["by"]],
+        "settle_s": settle_s(plan),
+        "end_s": float(plan.seconds(plan.end_tick)) + END_S,
+        "input": "simulated" if simulated else ear["by"],
         "ear": ear,
         "bpm": drill.tempo.bpm,
         "count_beats": drill.count_in * drill.cycle.beats,

@@ -7,12 +7,13 @@ from dataclasses import asdict, dataclass, field, replace
 from typing import Any
 from uuid import UUID
 
-from django.db import transaction
+from django.db import DatabaseError, transaction
 
 import giusto
 from giusto.errors import GiustoError
 from giusto.figures.silence import SilenceReading
 from giusto.figures.tendency import takes_differ
+from giusto.notes.record import Played
 from giusto.practice.clean import is_clean, margins
 from giusto.practice.findings import findings
 from giusto.practice.verdict import tempo_alone, verdict_of
@@ -24,7 +25,7 @@ from giusto.timekeeper.prior import Prior, Seen, prior_from
 from studio.takes.leans import leans_by_take
 from studio.takes.material import Material, material_of
 from studio.takes.models import Reading, Silence, Take, TakeQuerySet
-from studio.takes.sound import hear_take
+from studio.takes.sources import source_of
 from studio.takes.thread import sketch_of, thread_json
 
 log = logging.getLogger(__name__)
@@ -49,18 +50,33 @@ class Outcome:
 def read_take(take_id: UUID) -> Reading:
     """Compute a take's reading from its raw material and write it down, in place of any before.
 
-    Nothing is locked while it computes. Whatever goes wrong becomes a refusal that is kept with the take.
+    Nothing is locked while it computes, and nothing of the take is changed. Whatever goes wrong becomes a refusal that
+    is kept beside the take.
     """
     take = Take.objects.get(pk=take_id)
     return _write(take, _outcome(take))
 
 
+def hear_and_read(take_id: UUID) -> Reading:
+    """Hear what of a take waits to be heard, then read it; sound that can't be worked with is a refusal."""
+    take = Take.objects.get(pk=take_id)
+    try:
+        source_of(take).hear(take)
+    except GiustoError as error:
+        return _write(take, Outcome(refusal=str(error)[:300], code=error.code))
+    except DatabaseError:  # it comes back, and somebody takes the take up again
+        raise
+    except Exception:
+        log.exception("take %s can't be heard", take.pk)
+        return _write(take, Outcome(refusal=FAILED, code="failed"))
+    return read_take(take_id)
+
+
 def _outcome(take: Take) -> Outcome:
     material = None
     try:
-        hear_take(take)
         material = material_of(take)
-        analysis = analyse(material.plan, material.notes, prior=known_of(take), sections=take.sections)
+        analysis = analyse(material.plan, material.notes, prior=prior_of(take), sections=take.sections)
         analysis = replace(analysis, reading=told_of(analysis.reading, take, material))
         columns = columns_of(material.plan, analysis) | {"played_s": material.played_s}
     except GiustoError as error:
@@ -75,17 +91,13 @@ def _outcome(take: Take) -> Outcome:
 def _write(take: Take, outcome: Outcome) -> Reading:
     """Write what reading came to; one writer at a time, so that rows and reading stay of one piece."""
     locked = Take.objects.select_for_update().get(pk=take.pk)
-    if outcome.material:
-        notes = outcome.material.notes
-        locked.onsets_s = [round(onset, 7) for onset in notes.onset_s.tolist()]
-        locked.strengths = [None if s != s else s for s in notes.strength.tolist()]
-        locked.sources = notes.source.tolist()
-        locked.save(update_fields=["onsets_s", "strengths", "sources"])
     empty = {field.attname: None for field in Reading._meta.concrete_fields if field.null}
     reading, _ = Reading.objects.update_or_create(
         take=locked,
         defaults={
             **empty,
+            **(_onsets(outcome.material.notes) if outcome.material else {}),
+            "player_id": locked.player_id,
             "core_version": giusto.__version__,
             "spec": {},
             "verdict": "",
@@ -99,14 +111,23 @@ def _write(take: Take, outcome: Outcome) -> Reading:
     return reading
 
 
+def _onsets(notes: Played) -> dict[str, Any]:
+    """Return the notes that a reading is of, in drill time."""
+    return {
+        "onsets_s": [round(onset, 7) for onset in notes.onset_s.tolist()],
+        "strengths": [None if s != s else s for s in notes.strength.tolist()],
+        "sources": notes.source.tolist(),
+    }
+
+
 def told_of(reading: CoreReading, take: Take, material: Material) -> CoreReading:
     """Return a reading with what its notes' times rest on, and without what they can't tell."""
-    if source := take.hearing.get("source"):
+    if source := take.hearing.source:
         return with_source(reading, source, material.remarks)
     return replace(reading, notes=[*material.remarks, *reading.notes])
 
 
-def known_of(take: Take) -> Prior:
+def prior_of(take: Take) -> Prior:
     """Return what the player's earlier takes, by the same hand, let expect of this one."""
     earlier = Take.objects.same_hand(take).before(take)
     sizes = earlier.exclude(reading__sizes=None).values_list("reading__sizes", flat=True)[:REMEMBERED]
@@ -161,6 +182,7 @@ def silence_row(take: Take, number: int, silence: SilenceReading) -> Silence:
     )
     return Silence(
         take=take,
+        player_id=take.player_id,
         number=number,
         return_low_ms=returned[0],
         return_high_ms=returned[1],

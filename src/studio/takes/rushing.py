@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from django.db.models import Q
 
+from giusto.hearing.inputs import Input
 from giusto.missing import Missing
 from giusto.practice.rush import Lean
 from giusto.reading.format import Match, Missed
@@ -19,8 +20,9 @@ def newest_read(player: Player, which: Q) -> list[Take]:
     """Return a player's newest takes that could be read; of simulated ones only the demo's."""
     takes = Take.objects.visible_to(player).filter(which).ended().read().select_related("reading", "exercise")
     if not player.is_demo:
-        takes = takes.exclude(input=Take.Input.SIMULATED)
-    takes = takes.defer("onsets_s", "strengths", "sources", "reading__thread", "reading__brief")
+        takes = takes.exclude(input=Input.SIMULATED)
+    long = ("thread", "brief", "onsets_s", "strengths", "sources")
+    takes = takes.defer(*(f"reading__{name}" for name in long))
     return list(takes.order_by("-started_at")[:MOST_TAKES])
 
 

@@ -12,6 +12,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from giusto.drill import Drill, validate
+from giusto.hearing.inputs import Input
 from giusto.schedule import schedule
 from giusto.simulation.player import Player as SimulatedPlayer
 from studio.accounts.requests import PlayerRequest
@@ -25,7 +26,7 @@ from studio.drills.sentence.note_words import note_word
 from studio.drills.sentence.prose import tempo_words
 from studio.drills.views import sentence_of
 from studio.exercises.models import Exercise
-from studio.hearing.models import By
+from studio.hearing.models import BY
 from studio.hearing.plan import ear_plan
 from studio.ids import uuid_of
 from studio.sheet.picture import big_row, draw_small
@@ -35,8 +36,8 @@ from studio.takes.forms import NoteForm
 from studio.takes.log import lines
 from studio.takes.models import Take
 from studio.takes.playback import playback, sentence_address, spoken
-from studio.takes.reading import read_take
 from studio.takes.search import SearchForm
+from studio.takes.waiting import read_soon
 from studio.views import refusal
 
 TAKES_A_PAGE = 30
@@ -59,14 +60,16 @@ def play(request: PlayerRequest) -> HttpResponse:
     words = {**words_of(drill), "drill": origin}
     drill = drawn(drill)
     ear = ear_plan(request.user)
-    if By(ear["by"]).is_simulated:
+    by = Input(ear["by"])
+    if by.is_simulated:
         simulated = simulated or SimulatedPlayer()
     if (clicks := len(schedule(drill).clicks)) > MOST_CLICKS:
         text = f"The drill has {clicks:,} clicks, and a page plays {MOST_CLICKS:,} at most. Fewer cycles, please."
         return refusal(request, status=422, title="Too long to play.", text=text)
     small = draw_small(schedule(unseen(drill)))
     context = {
-        "by": By(ear["by"]),
+        "by": by,
+        "by_words": BY[by],
         "home": _home(request, origin) or f"{reverse('drills:set')}?{query(words)}",
         "ready": _ready(drill, simulated),
         "drill": drill,
@@ -119,8 +122,8 @@ def end_left(request: PlayerRequest) -> HttpResponse:
     """End and read the takes that were left while they were played, and whose browser does not come back."""
     ended = actions.end_left(player=request.user)
     for take in ended:
-        read_take(take.pk)
-    messages.success(request, f"Ended and read: {len(ended)}.")
+        read_soon(take)
+    messages.success(request, f"Ended: {len(ended)}.")
     return redirect("takes:log")
 
 

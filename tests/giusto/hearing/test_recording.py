@@ -89,7 +89,7 @@ class BleedTests(TestCase):
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "take.flac"
             soundfile.write(path, recording(PLAN, onsets_s, Room("wood", -25.0), seed=5), RATE_HZ)
-            self.assertEqual(recorded(path, PLAN).source()["by"], "bleed")
+            self.assertEqual(recorded(path, PLAN).source().by, "bleed")
             path = Path(folder) / "take.mid"
             path.write_bytes(midi(onsets_s + 2.0))
             found = recorded(path, PLAN)

@@ -102,7 +102,7 @@ class RoundTripTests(TestCase):
         player = take.player
         Take.objects.filter(pk=take.pk).update(hearing={"by": "microphone", "delay_ms": 12.5}, sections=[4, 4])
         content = bytes(range(256)) * 9
-        kept = KeptSound(take=take, bytes=len(content), zero_s=1.25, rate=1.00009)
+        kept = KeptSound(take=take, player=take.player, bytes=len(content), zero_s=1.25, rate=1.00009)
         kept.file.save("take.flac", ContentFile(content))
         Ear.objects.create(player=player, by="midi", pads={"again": "note:36"}, threshold_db=-41.5)
         Delay.objects.create(
@@ -122,7 +122,7 @@ class RoundTripTests(TestCase):
         read_archive(player, io.BytesIO(archive))
         found = KeptSound.objects.get()
         self.assertEqual((found.file.read(), found.zero_s, found.rate), (content, 1.25, 1.00009))
-        self.assertEqual((found.take.hearing["delay_ms"], found.take.sections), (12.5, [4, 4]))
+        self.assertEqual((found.take.hearing.delay_ms, found.take.sections), (12.5, [4, 4]))
         self.assertEqual((Ear.objects.get().pads, Delay.objects.get().device), ({"again": "note:36"}, "pads"))
         first, again = files_of(archive), files_of(written(player))
         for name in ("player.json", f"takes/{take.pk}/sound.flac", f"takes/{take.pk}/batches.jsonl"):
@@ -131,7 +131,7 @@ class RoundTripTests(TestCase):
     def test_an_archive_that_fails_leaves_no_sound_behind(self) -> None:
         take = play(self.client)
         player, storage = take.player, KeptSound._meta.get_field("file").storage
-        kept = KeptSound(take=take, bytes=3, zero_s=0.0)
+        kept = KeptSound(take=take, player=take.player, bytes=3, zero_s=0.0)
         kept.file.save("take.flac", ContentFile(b"abc"))
         files = files_of(written(player))
         storage.delete(str(kept.file.name))

@@ -14,7 +14,7 @@ from giusto.click.voice import click_samples
 from giusto.hearing.delay import calibration_clicks
 from giusto.simulation.instrument import strike
 from studio.accounts.models import local_player
-from studio.hearing.models import By, Delay, Ear, ear_of
+from studio.hearing.models import BY, Delay, Ear, ear_of
 from studio.hearing.plan import tapped_clicks_s
 
 RATE_HZ = 48_000
@@ -56,11 +56,11 @@ class ChoiceTests(TestCase):
 
     def test_each_way_can_be_chosen(self) -> None:
         self.assertContains(self.client.get("/heard/"), "How you are heard")
-        for by in By.values:
+        for by in BY:
             self.assertEqual(self.post(by=by).status_code, 302, by)
             self.assertEqual(ear_of(local_player()).by, by)
-            self.assertContains(self.client.get("/heard/"), By(by).label)
-            self.assertContains(self.client.get("/play/?drill=two-heard-two-silent"), By(by).label)
+            self.assertContains(self.client.get("/heard/"), BY[by])
+            self.assertContains(self.client.get("/play/?drill=two-heard-two-silent"), BY[by])
 
     def test_pads_are_notes_pedals_and_keys(self) -> None:
         chosen = {"again": "note:36", "stop": "pedal:64", "harder": "key:PageDown"}

@@ -53,25 +53,25 @@ class RecordingTests(TransactionTestCase):
         page = self.drop(wav(samples))
         self.assertEqual(page.status_code, 200)
         take = Take.objects.get()
-        self.assertEqual((take.input, take.hearing["source"]["by"]), ("recording", "bleed"))
-        self.assertAlmostEqual(take.hearing["source"]["clock_ppm"], 90, delta=5)
+        self.assertEqual((take.input, take.hearing.source.by), ("recording", "bleed"))
+        self.assertAlmostEqual(take.hearing.source.clock_ppm, 90, delta=5)
         found, direct = take.reading.found, analyse(self.plan, self.onsets_s).reading
         assert found
         self.assertEqual([one.outcome for one in found.silences], [one.outcome for one in direct.silences])
         for one, other in zip(found.silences, direct.silences, strict=True):
             self.assertAlmostEqual(one.drift_ms or 0.0, other.drift_ms or 0.0, delta=3.0)
-        assert take.strengths
-        self.assertTrue(all(0 <= strength <= 1 for strength in take.strengths if strength is not None))
+        assert take.reading.strengths
+        self.assertTrue(all(0 <= strength <= 1 for strength in take.reading.strengths if strength is not None))
 
     def test_without_bleed_the_reading_says_what_it_cannot_know(self) -> None:
         page = self.drop(wav(recording(self.plan, self.onsets_s, Room("wood"), seed=4), "FLAC"), "take.flac")
         self.assertContains(page, "he click is not heard in the recording")
-        self.assertEqual(Take.objects.get().hearing["source"]["by"], "notes")
+        self.assertEqual(Take.objects.get().hearing.source.by, "notes")
 
     def test_a_midi_performance(self) -> None:
         self.drop(midi(self.onsets_s + 3.0), "take.mid")
         take = Take.objects.get()
-        self.assertEqual(take.hearing["source"]["kind"], "midi")
+        self.assertEqual(take.hearing.source.kind, "midi")
         found, direct = take.reading.found, analyse(self.plan, self.onsets_s).reading
         assert found
         for one, other in zip(found.silences, direct.silences, strict=True):

@@ -21,8 +21,9 @@ from django_tasks_db.models import DBTaskResult
 from giusto.simulation.instrument import RATE_HZ, Room, recording
 from giusto.simulation.player import Player, simulate
 from launch.place import ROOT
-from studio.recordings import actions
-from studio.recordings.models import LOCKS, Upload
+from studio.locks import RECORDING
+from studio.recordings import actions, work
+from studio.recordings.models import Upload
 from studio.takes.models import Take
 from tests.drills import planned
 
@@ -42,8 +43,8 @@ class TaskTests(TransactionTestCase):
     def test_its_page_follows_it_and_leads_to_the_take(self) -> None:
         self.assertContains(self.client.get(self.upload.get_absolute_url()), "It waits to be heard.")
         shares: list[float] = []
-        with mock.patch.object(actions, "TELL_S", 0.0), mock.patch.object(actions._Telling, "__call__", _told(shares)):
-            actions.hear_upload(str(self.upload.pk))
+        with mock.patch.object(work, "TELL_S", 0.0), mock.patch.object(work._Telling, "__call__", _told(shares)):
+            work.hear_upload(str(self.upload.pk))
         self.assertGreater(len(shares), 20)
         self.assertEqual(shares, sorted(shares))
         page = self.client.get(self.upload.get_absolute_url())
@@ -56,14 +57,14 @@ class TaskTests(TransactionTestCase):
     def test_it_can_be_cancelled_while_it_is_heard(self) -> None:
         name, storage = self.upload.file.name, self.upload.file.storage
 
-        def told(telling: actions._Telling, share: float) -> None:
+        def told(telling: work._Telling, share: float) -> None:
             if share > 0.1:
                 self.client.post(f"{self.upload.get_absolute_url()}cancel/")
             original(telling, share)
 
-        original = actions._Telling.__call__
-        with mock.patch.object(actions, "TELL_S", 0.0), mock.patch.object(actions._Telling, "__call__", told):
-            actions.hear_upload(str(self.upload.pk))
+        original = work._Telling.__call__
+        with mock.patch.object(work, "TELL_S", 0.0), mock.patch.object(work._Telling, "__call__", told):
+            work.hear_upload(str(self.upload.pk))
         self.upload.refresh_from_db()
         self.assertEqual((self.upload.state, Take.objects.count(), storage.exists(name)), ("cancelled", 0, False))
         call_command("work", once=True)
@@ -74,34 +75,32 @@ class TaskTests(TransactionTestCase):
         Upload.objects.update(state="hearing", share=0.4)
         call_command("work", once=True)
         self.assertEqual(Take.objects.count(), 1)
-        actions.hear_upload(str(self.upload.pk))
+        work.hear_upload(str(self.upload.pk))
         self.assertEqual((actions.hear_again(), Take.objects.count()), (0, 1))
 
     def test_whatever_goes_wrong_is_said_once_and_not_tried_for_ever(self) -> None:
         with (
-            mock.patch.object(actions, "recorded", side_effect=ZeroDivisionError("odd")),
-            self.assertLogs("studio.recordings.actions", "ERROR"),
+            mock.patch.object(work, "recorded", side_effect=ZeroDivisionError("odd")),
+            self.assertLogs("studio.recordings.work", "ERROR"),
         ):
-            actions.hear_upload(str(self.upload.pk))
+            work.hear_upload(str(self.upload.pk))
         self.upload.refresh_from_db()
-        self.assertEqual(
-            (self.upload.state, self.upload.problem, self.upload.file.name), ("failed", actions.FAILED, "")
-        )
+        self.assertEqual((self.upload.state, self.upload.problem, self.upload.file.name), ("failed", work.FAILED, ""))
         self.assertEqual(actions.hear_again(), 0)
 
     def test_what_kills_every_worker_is_left_alone_at_last(self) -> None:
-        Upload.objects.update(state="hearing", tries=actions.MOST_TRIES)
-        actions.hear_upload(str(self.upload.pk))
+        Upload.objects.update(state="hearing", tries=work.MOST_TRIES)
+        work.hear_upload(str(self.upload.pk))
         self.upload.refresh_from_db()
-        self.assertEqual((self.upload.state, self.upload.problem), ("failed", actions.DIED))
+        self.assertEqual((self.upload.state, self.upload.problem), ("failed", work.DIED))
         self.assertContains(self.client.get(self.upload.get_absolute_url()), "each time whoever heard it died")
 
     def test_a_database_that_goes_away_is_no_fault_of_the_recording(self) -> None:
         with (
-            mock.patch.object(actions, "recorded", side_effect=OperationalError("gone")),
+            mock.patch.object(work, "recorded", side_effect=OperationalError("gone")),
             self.assertRaises(OperationalError),
         ):
-            actions.hear_upload(str(self.upload.pk))
+            work.hear_upload(str(self.upload.pk))
         self.upload.refresh_from_db()
         self.assertEqual((self.upload.state, self.upload.tries), ("hearing", 1))
         call_command("work", once=True)
@@ -117,9 +116,9 @@ class TaskTests(TransactionTestCase):
             user=settings["USER"],
             password=settings["PASSWORD"],
         )
-        other.execute("select pg_advisory_lock(%s, %s)", [LOCKS, self.upload.number % 2**31])
+        other.execute("select pg_advisory_lock(%s, %s)", [RECORDING, self.upload.number % 2**31])
         self.assertEqual(actions.hear_again(), 0)
-        actions.hear_upload(str(self.upload.pk))
+        work.hear_upload(str(self.upload.pk))
         self.assertEqual(Take.objects.count(), 0)
         other.close()
         self.assertEqual(actions.hear_again(), 1)

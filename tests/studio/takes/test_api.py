@@ -37,7 +37,7 @@ class SendingTests(TestCase):
         assert row is not None
         self.assertEqual((row.drift_ms, row.outcome), (spec["drift_ms"], spec["outcome"]))
         self.assertEqual([row.drift_low_ms, row.drift_high_ms], spec["ci95_ms"])
-        self.assertEqual(len(take.onsets_s), 136)
+        self.assertEqual(len(take.reading.onsets_s), 136)
 
     def test_stamps_come_out_as_drill_time(self) -> None:
         post(self.client, f"{self.path}begin/", begin_body())
@@ -84,7 +84,7 @@ class SendingTests(TestCase):
             post(self.client, f"/takes/{take_id}/batches/{number}/", notes_body([number + 0.5, number + 1.0]))
         post(self.client, f"/takes/{take_id}/end/", {"how": "stopped", "batches": 1})
         take = Take.objects.get(pk=take_id)
-        self.assertEqual((take.batch_count, len(take.onsets_s or [])), (2, 4))
+        self.assertEqual((take.batch_count, len(take.reading.onsets_s or [])), (2, 4))
 
     def test_a_clock_that_cannot_be_right_is_ours(self) -> None:
         for told in ("0001-01-01T00:00:00+14:00", "9999-12-31T23:59:59-12:00", "4026-01-01T00:00:00Z"):
@@ -104,7 +104,7 @@ class SendingTests(TestCase):
         self.assertContains(self.client.get(reverse("takes:log")), "1 take left while it was played")
         self.client.post(reverse("takes:left"))
         take = Take.objects.get()
-        self.assertEqual((take.ended_how, len(take.onsets_s or [])), ("broken", 40))
+        self.assertEqual((take.ended_how, len(take.reading.onsets_s or [])), ("broken", 40))
         self.assertNotContains(self.client.get(reverse("takes:log")), "End and read")
 
     def test_raw_material_is_kept(self) -> None:
@@ -114,7 +114,7 @@ class SendingTests(TestCase):
         kept = Batch.objects.get()
         self.assertEqual((kept.notes, kept.pairs), (body["notes"], body["pairs"]))
         take = Take.objects.get()
-        self.assertEqual((take.drill, take.device["browser"], take.zero_audio_s), (plain(), "test", 2.0))
+        self.assertEqual((take.drill, take.device.browser, take.zero_audio_s), (plain(), "test", 2.0))
 
     def test_what_an_earlier_version_kept_in_its_browser_is_taken(self) -> None:
         post(self.client, f"{self.path}begin/", begin_body())
@@ -130,7 +130,9 @@ class SendingTests(TestCase):
         post(self.client, f"{self.path}batches/0/", body)
         post(self.client, f"{self.path}end/", {"how": "complete", "batches": 1})
         take = Take.objects.get()
-        self.assertEqual((take.strengths[:3], take.sources[:3]), ([None, 0.25, None], ["space", "pad", "space"]))
+        self.assertEqual(
+            (take.reading.strengths[:3], take.reading.sources[:3]), ([None, 0.25, None], ["space", "pad", "space"])
+        )
         with zipfile.ZipFile(io.BytesIO(self.client.get(f"{self.path}download/").content)) as packed:
             self.assertEqual(packed.read("take.csv").decode().splitlines()[2].split(",")[1:], ["0.25", "pad"])
 

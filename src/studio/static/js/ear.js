@@ -13,6 +13,7 @@
  * @property {number | null} refractory_s
  * @property {boolean} counts_in
  * @property {"drill" | "strokes"} counts_by
+ * @property {number} strokes how many count a take in
  * @property {Record<string, string>} pads
  * @property {number | null} delay_ms
  * @property {Room | null} room

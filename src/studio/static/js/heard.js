@@ -1,5 +1,6 @@
 // How you are heard: the level, the round trip, the tapping calibration, and which pad stands for what.
 
+import { address } from "./addresses.js";
 import { ClockPairs } from "./clocks.js";
 import { Hearing } from "./hearing.js";
 import { soundForm } from "./microphone.js";
@@ -86,12 +87,12 @@ function say(id, text) {
   if (line) line.textContent = text;
 }
 
-/** Send a form and say what came of it. @param {string} address @param {FormData} body */
-async function measure(address, body) {
+/** Send a form and say what came of it. @param {string} where @param {FormData} body */
+async function measure(where, body) {
   body.set("csrfmiddlewaretoken", document.cookie.match(/(?:^|; )csrftoken=([^;]+)/)?.[1] ?? "");
   body.set("by", hearing?.told.by ?? "keys");
   body.set("device", hearing?.told.device ?? "");
-  const response = await fetch(address, { method: "POST", body, headers: { Accept: "application/json" } }).catch(() => null);
+  const response = await fetch(where, { method: "POST", body, headers: { Accept: "application/json" } }).catch(() => null);
   const answer = await response?.json().catch(() => null);
   if (response?.ok && answer) {
     const digits = answer.half_ms < 0.1 ? 2 : 1;
@@ -115,7 +116,7 @@ async function roundTrip() {
   const rate = context.sampleRate;
   const body = soundForm(microphone.recent(LEAD_S + sent_s[sent_s.length - 1] + AFTER_S), rate);
   body.set("sent", JSON.stringify(sent_s.map((time_s) => clicker.zeroFrame + Math.round(time_s * rate))));
-  await measure("/heard/trip/", body);
+  await measure(address("trip"), body);
 }
 
 /** Play a steady click, and take the taps that come with it. */
@@ -146,7 +147,7 @@ async function tapAlong() {
   body.set("taps", JSON.stringify(taps));
   body.set("pairs", JSON.stringify(clocks.take()));
   body.set("clicks", JSON.stringify(tapped_s.map((time_s) => zero_s + time_s)));
-  await measure("/heard/taps/", body);
+  await measure(address("taps"), body);
 }
 
 /** @param {number[]} times_s */

@@ -1,5 +1,6 @@
 // Sends kept takes until the server has ended them. Sending twice changes nothing there.
 
+import { address } from "./addresses.js";
 import { Ledger } from "./ledger.js";
 import { allTakes } from "./store.js";
 
@@ -22,7 +23,7 @@ class MissingError extends Error {
 }
 
 const PATIENCE_MS = 15000;
-const READING_MS = 90000; // sound is heard, and a take read, before its end is answered
+const READING_MS = 90000; // a take by keys is read before its end is answered
 
 /** @param {string} id The lock that a page holds while it plays the take. */
 export const lockName = (id) => `giusto-take-${id}`;
@@ -56,12 +57,12 @@ export async function sendTake(ledger) {
 async function sendAll(ledger) {
   const { take } = ledger;
   if (take.discarded) {
-    if (take.begun) await post(take.id, "discard/", {});
+    if (take.begun) await post(address("discard", { take: take.id }), {});
     await ledger.drop();
     return "";
   }
   if (!take.begun) {
-    await post(take.id, "begin/", take.begin);
+    await post(address("begin", { take: take.id }), take.begin);
     take.begun = true;
     await ledger.save();
   }
@@ -74,21 +75,22 @@ async function sendAll(ledger) {
 
 /** @param {Ledger} ledger @param {number} number @param {object} body */
 async function sendBatch(ledger, number, body) {
-  await post(ledger.take.id, `batches/${number}/`, body);
+  await post(address("batch", { take: ledger.take.id, number }), body);
   ledger.acknowledge(number);
 }
 
 /** End a take; a batch that is lost here too is sent empty, so that the others are not lost with it. @param {Ledger} ledger */
 async function end(ledger) {
   const { take } = ledger;
+  const where = address("end", { take: take.id });
   try {
-    return await post(take.id, "end/", take.ended ?? {});
+    return await post(where, take.ended ?? {}, READING_MS);
   } catch (error) {
     if (!(error instanceof MissingError)) throw error;
     for (const number of error.numbers) {
       if (!ledger.has(number)) await sendBatch(ledger, number, { notes: [], pairs: [], sound: [] });
     }
-    return await post(take.id, "end/", take.ended ?? {});
+    return await post(where, take.ended ?? {}, READING_MS);
   }
 }
 
@@ -119,17 +121,17 @@ export async function sendKept() {
 }
 
 /**
- * @param {string} id
- * @param {string} what
+ * @param {string} where
  * @param {object} body
+ * @param {number} [patience_ms]
  * @returns {Promise<{reading: string}>}
  */
-async function post(id, what, body) {
-  const response = await fetch(`/takes/${id}/${what}`, {
+async function post(where, body, patience_ms = PATIENCE_MS) {
+  const response = await fetch(where, {
     method: "POST",
     headers: { "Content-Type": "application/json", Accept: "application/json", "X-CSRFToken": csrfToken() },
     body: JSON.stringify(body),
-    signal: AbortSignal.timeout(what === "end/" ? READING_MS : PATIENCE_MS),
+    signal: AbortSignal.timeout(patience_ms),
   }).catch((error) => {
     throw new NoAnswerError(String(error));
   });
@@ -138,7 +140,7 @@ async function post(id, what, body) {
   if (response.ok && answer) return answer;
   if (response.status === 404) throw new UnknownError(text);
   if (response.status === 409 && answer?.missing) throw new MissingError(answer.missing);
-  if (response.status === 403) await fetch("/alive/").catch(() => {}); // cookies that were cleared come again
+  if (response.status === 403) await fetch(address("alive")).catch(() => {}); // cookies that were cleared come again
   // 403 may be an old page's token, and an answer that is no JSON is not Giusto's: neither is the take's fault.
   if (response.ok || response.status >= 500 || [403, 408, 409, 429].includes(response.status)) {
     throw new NoAnswerError(text);
@@ -155,6 +157,6 @@ function parsed(text) {
   }
 }
 
-function csrfToken() {
+export function csrfToken() {
   return document.cookie.match(/(?:^|; )csrftoken=([^;]+)/)?.[1] ?? "";
 }

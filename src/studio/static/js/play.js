@@ -66,8 +66,13 @@ const MACHINE = {
     complete: () => end("complete"),
     broken: () => end("broken"),
   },
-  ending: { ...NOTHING, kept: () => go("sending", send) },
-  sending: { ...NOTHING, unanswered: () => go("waiting", wait), arrived: (reading) => go("over", () => arrived(reading)) },
+  // What fails at the end is told; what was kept before it is sent all the same.
+  ending: { ...NOTHING, kept: () => go("sending", send), failed: () => go("sending", send) },
+  sending: {
+    ...NOTHING,
+    unanswered: (why) => go("waiting", () => wait(why)),
+    arrived: (reading) => go("over", () => arrived(reading)),
+  },
   // The take is kept, and sent from any page: whoever waits may leave.
   waiting: { ...NOTHING, stop: leave, unanswered: wait, arrived: (reading) => go("over", () => arrived(reading)) },
   over: { ...NOTHING, stop: leave },
@@ -157,9 +162,10 @@ function countIn(counted) {
   location.replace(`${location.pathname}?${words}`);
 }
 
-/** @param {Error} error */
+/** The take could not begin: it is said, and the page is ready again, strokes and all. @param {Error} error */
 function failed(error) {
-  go("idle", () => show("No sound", "the browser gave none", `The click could not start: ${error.message}.`));
+  go("idle", () => show("No sound", "the browser gave none", `The click could not start: ${error.message}. Begin again.`));
+  getReady().catch(() => {});
 }
 
 /** Leave while the take is still being got ready: nothing was played, nothing is kept. */
@@ -173,7 +179,7 @@ function cancel() {
 function end(how) {
   go("ending");
   show("Read", "the take is kept", "Reading it.");
-  playing?.end(how).then(() => on("kept"));
+  Promise.resolve(playing?.end(how)).then(() => on("kept"), (error) => on("failed", error));
 }
 
 function forget() {
@@ -184,14 +190,14 @@ async function send() {
   try {
     on("arrived", await playing?.sendAll());
   } catch (error) {
-    if (!(error instanceof NoAnswerError)) throw error;
-    on("unanswered");
+    on("unanswered", error);
   }
 }
 
-/** Send again in a while, until all has arrived. */
-function wait() {
-  show("Kept", "in this browser", "Giusto does not answer. The take is sent as soon as it does.");
+/** Send again in a while, until all has arrived. @param {unknown} why */
+function wait(why) {
+  const said = why instanceof NoAnswerError ? "Giusto does not answer." : `It could not be sent: ${why}.`;
+  show("Kept", "in this browser", `${said} The take is sent as soon as it can be.`);
   setTimeout(() => state === "waiting" && send(), RETRY_MS);
 }
 

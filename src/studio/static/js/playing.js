@@ -1,18 +1,18 @@
 // One take while it sounds: the click, the notes, the page, the sending.
 
+import { address } from "./addresses.js";
 import { Capture } from "./capture.js";
 import { ClockPairs } from "./clocks.js";
 import { Ledger } from "./ledger.js";
-import { lockName, sendTake } from "./outbox.js";
+import { csrfToken, lockName, sendTake } from "./outbox.js";
 import { element, Page } from "./page.js";
 import { Clicker, fetchSounds } from "./sound.js";
 
 const LEAD_S = 0.5; // from the start to the first click
 const SOON_S = 0.12; // to the first click after strokes
-const STROKES = 4; // that count in
 const SOON_MS = 20; // nearer than this, a moment has come
-const SETTLE_SHARE = 0.6; // of a beat after a return, for the note that answers it
-const SETTLE_S = 0.5; // and no longer than this
+const HEARD_MS = 400; // between two questions whether the worker has heard a silence
+const MOST_ASKED = 12;
 
 /** A take being played. */
 export class Playing {
@@ -80,10 +80,11 @@ export class Playing {
 
   /** Drill time zero on the audio clock, so that the strokes are its pulse: its count-in where they can be, else it follows. @param {import("./strokes.js").Counted} counted */
   #countedZero({ last_ms }) {
-    const { beat_s, count_beats } = this.plan;
-    const first_ms = last_ms + 1000 * beat_s - 1000 * beat_s * Math.min(STROKES, count_beats);
+    const { beat_s, count_beats, ear } = this.plan;
+    const counted = Math.min(ear.strokes, count_beats);
+    const first_ms = last_ms + 1000 * beat_s - 1000 * beat_s * counted;
     const soon_ms = performance.now() + 1000 * SOON_S;
-    const first_click_ms = first_ms + 1000 * beat_s * Math.min(STROKES, count_beats);
+    const first_click_ms = first_ms + 1000 * beat_s * counted;
     // Too late for that, on a page that was opened by the strokes: the whole count-in, in their pulse.
     const late = first_click_ms < soon_ms ? Math.ceil((soon_ms - first_ms) / (1000 * beat_s)) : 0;
     return this.clocks.audio_s(first_ms + 1000 * beat_s * late);
@@ -128,15 +129,18 @@ export class Playing {
     this.#wakeLock?.release();
   }
 
-  /** Keep the take as it is now. @param {"complete" | "stopped" | "broken"} how */
+  /** Keep the take as it is now; what fails at its end loses nothing of what came before. @param {"complete" | "stopped" | "broken"} how */
   async end(how) {
     this.halt();
-    await this.hearing.microphone?.flush();
-    this.#off();
-    await this.capture?.stop();
-    const { take } = this.ledger;
-    take.ended = { how, batches: take.count };
-    await this.ledger.save();
+    try {
+      await this.hearing.microphone?.flush();
+      this.#off();
+      await this.capture?.stop();
+    } finally {
+      const { take } = this.ledger;
+      take.ended = { how, batches: take.count };
+      await this.ledger.save();
+    }
   }
 
   /** Forget the take, here and there. */
@@ -213,7 +217,7 @@ export class Playing {
   #awaitReturn(index) {
     const silence = this.plan.silences[index];
     if (!silence) return;
-    this.#await(silence[1] + Math.min(SETTLE_SHARE * this.plan.beat_s, SETTLE_S), () => {
+    this.#await(silence[1] + this.plan.settle_s, () => {
       this.#fetchSilence(index + 1);
       this.#awaitReturn(index + 1);
     });
@@ -223,7 +227,7 @@ export class Playing {
   async #fetchSilence(number) {
     await this.capture?.close();
     await this.send();
-    const response = await fetch(`/takes/${this.ledger.take.id}/silences/${number}/`).catch(() => null);
+    const response = await this.#asked(address("silence", { take: this.ledger.take.id, number }));
     if (response?.status !== 200) return;
     const found = new DOMParser().parseFromString(await response.text(), "text/html");
     this.page.later(() => {
@@ -232,6 +236,19 @@ export class Playing {
       }
       this.page.moveBar();
     });
+  }
+
+  /** Ask how a silence came out; one in sound is heard by the worker first. @param {string} where */
+  async #asked(where) {
+    const ask = () => fetch(where).catch(() => null);
+    if (!this.hearing.microphone) return ask();
+    await fetch(where, { method: "POST", headers: { "X-CSRFToken": csrfToken() } }).catch(() => null);
+    let response = await ask();
+    for (let asked = 1; response?.status === 202 && asked < MOST_ASKED; asked += 1) {
+      await new Promise((then) => setTimeout(then, HEARD_MS));
+      response = await ask();
+    }
+    return response;
   }
 
   /** Play the simulated player's notes in real time, through the same capture. @param {number} index */

@@ -1,5 +1,7 @@
 // The click: the core's own sounds, their attack in the first sample, started on the audio clock.
 
+import { address } from "./addresses.js";
+
 const AHEAD_S = 2.5; // how far ahead clicks are handed to the audio clock
 const KINDS = ["accent", "click", "count", "sub"];
 const RATES_HZ = [44100, 48000]; // what the core renders
@@ -22,7 +24,7 @@ export async function fetchSounds(context, voice) {
   const rate = context.sampleRate;
   const found = await Promise.all(
     KINDS.map(async (kind) => {
-      const response = await fetch(`/set/sounds/${voice}/${kind}/${rate}/`);
+      const response = await fetch(address("click", { voice, kind, rate }));
       if (!response.ok) throw new Error(`the sound of the click did not come (${response.status})`);
       const samples = new Float32Array(await response.arrayBuffer());
       const buffer = new AudioBuffer({ length: samples.length, sampleRate: rate });

@@ -1,5 +1,7 @@
 // Stand-ins, marked as simulated: an instrument in a room for the microphone, a keyboard for MIDI.
 
+import { address } from "./addresses.js";
+
 const NOISE_S = 2; // of noise that repeats
 const STRIKE_S = 0.02; // from a touch to its stroke
 
@@ -70,7 +72,7 @@ export class StandIn {
   /** @param {number} number */
   async #fetch(number) {
     const rate = this.context.sampleRate;
-    const response = await fetch(`/heard/stroke/${this.room.sound}/${number}/${rate}/`);
+    const response = await fetch(address("stroke", { sound: this.room.sound, number, rate }));
     if (!response.ok) throw new Error(`the simulated instrument did not come (${response.status})`);
     const samples = new Float32Array(await response.arrayBuffer());
     const buffer = new AudioBuffer({ length: samples.length, sampleRate: rate });

@@ -1,11 +1,11 @@
 // Strokes that may count a take in: gathered here, judged by the server.
 
+import { address } from "./addresses.js";
 import { soundForm } from "./microphone.js";
 
 const WINDOW_S = 8; // of sound that is listened to
 const LOUD = 0.01; // of full scale: softer sound is not worth asking about
 const FORGET_MS = 9000;
-const FEWEST = 4;
 const AFTER_MS = 90; // the sound of a stroke is there in whole by then
 const KEPT = "giusto-counted"; // what a page hands to the one it leads to
 const FRESH_MS = 12_000;
@@ -53,9 +53,9 @@ export class Strokes {
   async stroke(at_ms) {
     if (!this.hearing.ear.counts_in) return;
     this.#times = [...this.#times.filter((one) => at_ms - one < FORGET_MS && one < at_ms), at_ms];
-    if (this.#times.length < FEWEST) return;
+    if (this.#times.length < this.hearing.ear.strokes) return;
     const times = JSON.stringify(this.#times.map((one) => Number(one.toFixed(3))));
-    const response = await fetch(`/heard/strokes/?ms=${encodeURIComponent(times)}`).catch(() => null);
+    const response = await fetch(`${address("strokes")}?ms=${encodeURIComponent(times)}`).catch(() => null);
     if (this.#until.signal.aborted || !response?.ok) return;
     const { counted } = await response.json();
     if (counted) this.told.counted({ ...counted, last_ms: 1000 * counted.last_s });
@@ -74,7 +74,7 @@ export class Strokes {
     this.#asking = true;
     const body = soundForm(microphone.recent(WINDOW_S), microphone.context.sampleRate);
     body.set("csrfmiddlewaretoken", document.cookie.match(/(?:^|; )csrftoken=([^;]+)/)?.[1] ?? "");
-    const response = await fetch("/heard/listen/", { method: "POST", body, headers: { Accept: "application/json" } }).catch(() => null);
+    const response = await fetch(address("listen"), { method: "POST", body, headers: { Accept: "application/json" } }).catch(() => null);
     this.#asking = false;
     if (this.#until.signal.aborted || !response?.ok) return;
     /** @type {Heard} */

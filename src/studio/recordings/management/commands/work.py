@@ -8,6 +8,7 @@ from typing import Any
 from django.core.management import BaseCommand, CommandParser, call_command
 
 from studio.recordings.actions import hear_again
+from studio.takes.waiting import read_again
 
 IDLE_S = 0.7
 
@@ -25,6 +26,7 @@ class Command(BaseCommand):
         """Work until told to stop."""
         while True:
             hear_again()
+            read_again()
             call_command("db_worker", batch=True, startup_delay=False, reload=False, verbosity=0)
             if options["once"]:
                 return

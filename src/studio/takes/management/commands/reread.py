@@ -6,7 +6,7 @@ from django.core.management.base import BaseCommand
 
 import giusto
 from studio.takes.models import Take
-from studio.takes.reading import read_take
+from studio.takes.reading import hear_and_read
 
 EVERY = 100  # takes between two lines that tell how far it is
 
@@ -28,7 +28,7 @@ class Command(BaseCommand):
         waiting = list(takes.order_by("-started_at").values_list("pk", flat=True))
         refused = 0
         for done, pk in enumerate(waiting, start=1):
-            refused += bool(read_take(pk).refusal_code)
+            refused += bool(hear_and_read(pk).refusal_code)
             if done % EVERY == 0:
                 self.stdout.write(f"{done} of {len(waiting)} takes read")
         self.stdout.write(f"{len(waiting)} takes read by core {giusto.__version__}, {refused} of them refused")

@@ -1,0 +1,41 @@
+"""The addresses that scripts ask for, as templates: every page hands them over, and no script writes one."""
+
+from __future__ import annotations
+
+import json
+from functools import cache
+from uuid import UUID
+
+from django.http import HttpRequest
+from django.urls import reverse
+
+ANY_TAKE = UUID(int=0)
+ANY_NUMBER = 987_654_321
+
+
+@cache
+def scripts_addresses() -> str:
+    """Return the addresses as JSON; names in braces stand for what is put in."""
+    found = {name: reverse(f"takes:{name}", args=[ANY_TAKE]) for name in ("begin", "end", "discard")}
+    found |= {name: reverse(f"takes:{name}", args=[ANY_TAKE, ANY_NUMBER]) for name in ("batch", "silence")}
+    found |= {name: reverse(f"hearing:{name}") for name in ("listen", "strokes", "trip", "taps")}
+    found["stroke"] = reverse("hearing:stroke", args=["SOUND", ANY_NUMBER, 1]).replace("/1/", "/{rate}/")
+    found["click"] = reverse("drills:sound", args=["VOICE", "KIND", 1]).replace("/1/", "/{rate}/")
+    found["alive"] = reverse("alive")
+    named = {
+        str(ANY_TAKE): "{take}",
+        str(ANY_NUMBER): "{number}",
+        "SOUND": "{sound}",
+        "VOICE": "{voice}",
+        "KIND": "{kind}",
+    }
+    for name, address in found.items():
+        for text, put in named.items():
+            address = address.replace(text, put)
+        found[name] = address
+    return json.dumps(found)
+
+
+def addresses(request: HttpRequest) -> dict[str, str]:
+    """Give every page the addresses that its scripts ask for."""
+    return {"addresses": scripts_addresses()}

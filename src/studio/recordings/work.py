@@ -1,0 +1,110 @@
+"""Hearing a dropped recording: what the worker does behind the page."""
+
+from __future__ import annotations
+
+import logging
+from pathlib import Path
+from time import monotonic
+
+from django.db import DatabaseError, transaction
+from django.db.models import F
+
+from giusto.drill import validate
+from giusto.errors import GiustoError
+from giusto.hearing.recording import Recording, recorded
+from giusto.schedule import schedule
+from studio.recordings.models import Upload
+from studio.takes.kept_sound import keep_sound
+from studio.takes.models import Take
+from studio.takes.reading import read_take
+from studio.takes.sources.recording import begin, keep
+
+log = logging.getLogger(__name__)
+
+TELL_S = 0.5  # between two words on how far it is
+MOST_TRIES = 10  # ours: what killed so many workers kills the next one too; a start that is ended kills one as well
+DIED = f"It was tried {MOST_TRIES} times, and each time whoever heard it died; the log says more."
+FAILED = "Something in this recording could not be worked with; the log says more."
+
+
+class CancelledError(Exception):
+    """The player does not want it any more."""
+
+
+def hear_upload(upload_id: str) -> None:
+    """Hear a recording and make a take of it; done twice, it is made once."""
+    upload = Upload.objects.filter(pk=upload_id).first()
+    if upload is None:
+        return
+    with upload.heard_alone() as mine:
+        upload.refresh_from_db()
+        if mine and upload.is_under_way:
+            _hear(upload)
+
+
+def _hear(upload: Upload) -> None:
+    begun = {"state": Upload.State.HEARING, "share": 0.0, "tries": F("tries") + 1}
+    Upload.objects.filter(pk=upload.pk).under_way().update(**begun)
+    if upload.tries >= MOST_TRIES:
+        upload.end(Upload.State.FAILED, DIED)
+        return
+    path = Path(upload.file.path)
+    try:
+        found = recorded(path, schedule(validate(upload.drill)), told=_Telling(upload))
+        _keep(upload, found, path)
+    except CancelledError:
+        return
+    except DatabaseError:  # it comes back, and somebody takes the recording up again
+        raise
+    except GiustoError as error:
+        upload.end(Upload.State.FAILED, f"{str(error)[:1].upper()}{str(error)[1:]}.")
+    except OSError as error:
+        upload.end(Upload.State.FAILED, f"The file can’t be read: {error.strerror}.")
+    except Exception:
+        log.exception("recording %s can't be heard", upload.pk)
+        upload.end(Upload.State.FAILED, FAILED)
+
+
+class _Telling:
+    """Writes down how far a recording is heard, now and then; stops where it was cancelled."""
+
+    def __init__(self, upload: Upload) -> None:
+        self.upload, self.next = upload, 0.0
+
+    def __call__(self, share: float) -> None:
+        if monotonic() < self.next:
+            return
+        self.next = monotonic() + TELL_S
+        kept = Upload.objects.filter(pk=self.upload.pk).under_way().update(share=min(share, 0.99))
+        if not kept:
+            raise CancelledError
+
+
+def _keep(upload: Upload, found: Recording, path: Path) -> None:
+    """Make a take of what was heard, unless the player thought better of it meanwhile.
+
+    The notes are kept in one short transaction and read after it: nothing is locked while a reading is computed. Who
+    dies in between leaves a take that is not read yet, and a recording that is taken up again; its notes are kept once.
+    """
+    take = _kept(upload, found)
+    if take is None:
+        return
+    if upload.keeps_sound and not hasattr(take, "sound"):
+        keep_sound(take, path, zero_s=found.line.zero_s, rate=found.line.rate)
+    read_take(take.pk)
+    with transaction.atomic():
+        locked = Upload.objects.select_for_update().get(pk=upload.pk)
+        locked.take, locked.share = take, 1.0
+        locked.end(Upload.State.DONE)
+
+
+@transaction.atomic
+def _kept(upload: Upload, found: Recording) -> Take | None:
+    """Keep the notes as a take that has the recording's own number; None where the recording was cancelled."""
+    locked = Upload.objects.select_for_update().get(pk=upload.pk)
+    if not locked.is_under_way:
+        return None
+    if there := Take.objects.filter(pk=locked.pk).exclude(ended_how="").first():
+        return there
+    message = begin(locked.drill, origin=locked.origin, name=locked.name)
+    return keep(player=locked.player, begin=message, take_id=locked.pk, found=found)

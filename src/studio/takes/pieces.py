@@ -1,0 +1,60 @@
+"""A take's sound while it waits to be heard: pieces in the database, spooled into a file where it is worked with."""
+
+from __future__ import annotations
+
+import tempfile
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+import soundfile
+
+from giusto.errors import GiustoError
+from giusto.hearing.sound import HIGHEST_HZ, LOWEST_HZ, MOST_S
+from studio.takes.models import Take
+
+
+@dataclass(frozen=True, slots=True)
+class Spooled:
+    """Sound of a take in a file, and where its first sample lies on the audio clock."""
+
+    path: Path
+    first_frame: int
+    rate_hz: int
+
+
+@contextmanager
+def spooled(take: Take, *, from_s: float | None = None) -> Iterator[Spooled]:
+    """Give a take's pieces as one file, from a drill time on; what is missing between them is silence.
+
+    Raises
+    ------
+    GiustoError
+        ``sound``, where there is none, or more of it than a take can have.
+    """
+    rate_hz = int(take.device.sample_rate_hz)
+    if not LOWEST_HZ <= rate_hz <= HIGHEST_HZ:
+        problem = f"the sound has {rate_hz} samples a second, allowed are {LOWEST_HZ:,} to {HIGHEST_HZ:,}"
+        raise GiustoError(problem, code="sound")
+    pieces = take.pieces.order_by("frame")
+    if from_s is not None:
+        pieces = pieces.filter(frame__gte=int((take.zero_audio_s + from_s) * rate_hz))
+    first = pieces.values_list("frame", flat=True).first()
+    if first is None:
+        raise GiustoError("no sound of this take has arrived", code="sound")
+    with tempfile.TemporaryDirectory(prefix="giusto-sound-") as folder:
+        path = Path(folder) / "take.wav"
+        with soundfile.SoundFile(path, "w", rate_hz, 1, "PCM_16", format="RF64") as written:
+            at = first
+            for piece in pieces.iterator(chunk_size=200):
+                samples = np.frombuffer(bytes(piece.samples), dtype="<i2")
+                if piece.frame + samples.size - first > MOST_S * rate_hz:
+                    raise GiustoError(f"the sound is longer than {MOST_S:,} s", code="sound")
+                if piece.frame > at:
+                    written.write(np.zeros(piece.frame - at, dtype=np.int16))
+                fresh = samples[max(at - piece.frame, 0) :]
+                written.write(fresh)
+                at = max(at, piece.frame + samples.size)
+        yield Spooled(path, first, rate_hz)

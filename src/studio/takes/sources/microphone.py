@@ -1,0 +1,105 @@
+"""A microphone: sound by the frames of the click's own clock, heard by the worker once the take is over."""
+
+from __future__ import annotations
+
+import numpy as np
+from django.db import transaction
+
+from giusto.click.voice import VOICES
+from giusto.hearing.microphone import Known, round_trip_s, through_microphone
+from giusto.hearing.recording import Recording
+from giusto.hearing.sound import SoundFile
+from giusto.schedule import Schedule
+from studio.takes.actions import keep_notes
+from studio.takes.kept_sound import keep_sound
+from studio.takes.models import Piece, Take
+from studio.takes.pieces import Spooled, spooled
+from studio.takes.plan import plan_of
+from studio.takes.sources.source import HEARD, Notes, Source, stamped
+
+MARGIN_S = 2.0  # of sound before what is looked for, so that its first notes stand out from something
+CYCLES_BEFORE = 7  # of sound before a silence that is told while a take is played
+MOVED = (
+    "the delay from loudspeaker to microphone was {:.1f} ms in this take, and {:.1f} ms when it was calibrated: nothing"
+    " here depends on it, since the click was heard, but calibrate again before you use headphones"
+)
+
+
+def notes(take: Take) -> Notes:
+    """Return a take's notes: heard ones as they were kept, and those of keys that took a lost microphone's place."""
+    found, remarks = stamped(take)
+    told = take.hearing.remarks or tuple(filter(None, [take.device.remark]))
+    return found, (*remarks, *told)
+
+
+def waits(take: Take) -> bool:
+    """Return whether there is sound of a take that nobody has heard yet."""
+    return take.hearing.source is None and take.pieces.exists()
+
+
+def hear(take: Take) -> None:
+    """Turn the sound of a take that is over into notes, kept as batches more; nothing is done twice.
+
+    Raises
+    ------
+    GiustoError
+        Where the sound can't be worked with.
+    """
+    if not waits(take):
+        return
+    with spooled(take) as found:
+        known = beforehand(take, found)
+        with SoundFile(found.path) as sound:
+            recording = through_microphone(sound, plan_of(take), known)
+        _keep(take, recording, known, found)
+
+
+def heard_so_far(take: Take, plan: Schedule, number: int) -> Recording:
+    """Return the notes about one silence of a take that is still being played.
+
+    Raises
+    ------
+    GiustoError
+        Where nothing of it has arrived.
+    """
+    tick = max(plan.silences[number - 1].start_tick - CYCLES_BEFORE * plan.cycle_ticks, 0)
+    from_s = float(plan.seconds(tick)) - MARGIN_S
+    with spooled(take, from_s=from_s) as found, SoundFile(found.path) as sound:
+        return through_microphone(sound, plan, beforehand(take, found))
+
+
+def beforehand(take: Take, found: Spooled) -> Known:
+    """Return what is known beforehand of a take's sound."""
+    delay_ms, voice = take.hearing.delay_ms, take.device.voice
+    return Known(
+        zero_s=take.zero_audio_s - found.first_frame / found.rate_hz,
+        delay_s=None if delay_ms is None else delay_ms / 1000,
+        voice=voice if voice in VOICES else next(iter(VOICES)),
+        gate=take.hearing.gate,
+    )
+
+
+@transaction.atomic
+def _keep(take: Take, recording: Recording, known: Known, found: Spooled) -> None:
+    """Keep notes, and the sound where that was asked for; the pieces go."""
+    locked = Take.objects.select_for_update().get(pk=take.pk)
+    if locked.hearing.source is None:
+        at_ms = 1000 * (recording.notes.onset_s + locked.zero_audio_s)
+        records = [
+            {"at_ms": round(at, 4), "source": HEARD, "strength": round(strength, 4)}
+            for at, strength in zip(at_ms.tolist(), recording.notes.strength.tolist(), strict=True)
+        ]
+        locked.batch_count = keep_notes(locked, records)
+        middle_s = float(np.median(recording.notes.onset_s)) if len(recording.notes) else 0.0
+        trip_s = round_trip_s(recording, known, middle_s)
+        hearing = locked.hearing.but(round_trip_ms=None if trip_s is None else round(1000 * trip_s, 3))
+        moved = (MOVED.format(hearing.round_trip_ms, hearing.delay_ms),) if hearing.has_moved else ()
+        locked.hearing = hearing.but(source=recording.source(), remarks=(*recording.remarks, *moved))
+        locked.save(update_fields=["hearing", "batch_count"])
+        if hearing.keep:
+            keep_sound(locked, found.path, zero_s=recording.line.zero_s, rate=recording.line.rate)
+        Piece.objects.filter(take=locked).delete()
+    take.hearing, take.batch_count = locked.hearing, locked.batch_count
+
+
+SOURCE = Source(notes, waits, hear)
