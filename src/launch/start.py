@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import fcntl
 import os
-import secrets
 import signal
 import subprocess
 import sys
@@ -12,9 +11,10 @@ import threading
 import time
 from typing import TextIO
 
-from launch import backup, web
+from launch import web
 from launch.cluster import Cluster
-from launch.place import LOG, OWN, ROOT, fail, held, say, write_whole
+from launch.place import LOG, OWN, ROOT, fail, held, say
+from launch.tables import make_tables, settings_environment
 from launch.work import Worker, make_room
 
 RESPAWNS, RESPAWN_WINDOW_S = 5, 60.0
@@ -63,17 +63,6 @@ def main() -> None:
     say("ended")
 
 
-def settings_environment() -> dict[str, str]:
-    """Return what the Django settings read beside the database: module and key."""
-    key = OWN / "secret-key"
-    if not key.exists() or not key.read_text(encoding="ascii").strip():  # emptied by a power cut, say
-        write_whole(key, secrets.token_urlsafe(48))
-    return {
-        "DJANGO_SETTINGS_MODULE": "studio.settings.start",
-        "GIUSTO_SECRET_KEY": key.read_text(encoding="ascii").strip(),
-    }
-
-
 def prepare(cluster: Cluster, environment: dict[str, str]) -> None:
     """Bring the database up to date, a copy of it put away first; make the demo where there is none."""
     os.environ.update(environment)
@@ -87,29 +76,6 @@ def prepare(cluster: Cluster, environment: dict[str, str]) -> None:
     call_command("collectstatic", verbosity=0, interactive=False, ignore_patterns=["ext", "htmax*"])
     connection.close()
     connection.close_pool()  # type: ignore[attr-defined]  # of the PostgreSQL backend alone
-
-
-def make_tables(cluster: Cluster) -> None:
-    """Make the tables of a new database, or bring those of an older one over, copied first."""
-    if cluster.unfinished.exists():
-        cluster.begin_anew()
-    import django
-    from django.core.management import call_command
-
-    django.setup()
-    if not cluster.unfinished.exists() and _is_behind():
-        backup.dump(cluster, OWN / "before-migration.dump")
-    call_command("migrate", verbosity=0, interactive=False)
-    cluster.unfinished.unlink(missing_ok=True)
-
-
-def _is_behind() -> bool:
-    """Whether some migration is still to be made."""
-    from django.db import connection
-    from django.db.migrations.executor import MigrationExecutor
-
-    executor = MigrationExecutor(connection)
-    return bool(executor.migration_plan(executor.loader.graph.leaf_nodes()))
 
 
 def read_what_waits(environment: dict[str, str]) -> subprocess.Popen[bytes]:

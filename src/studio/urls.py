@@ -18,11 +18,12 @@ urlpatterns = [
     path("reach/", include("studio.reach.urls")),
     path("heard/", include("studio.hearing.urls")),
     path("recording/", include("studio.recordings.urls")),
+    path("log/", include("studio.log.urls")),
     path("", include("studio.takes.urls")),
     path("", include("studio.readings.urls")),
 ]
 
-handler400 = "studio.views.bad_request"
-handler403 = "studio.views.permission_denied"
-handler404 = "studio.views.not_found"
-handler500 = "studio.views.server_error"
+handler400 = "studio.refusals.bad_request"
+handler403 = "studio.refusals.permission_denied"
+handler404 = "studio.refusals.not_found"
+handler500 = "studio.refusals.server_error"

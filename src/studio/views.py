@@ -1,8 +1,8 @@
-"""The way in, the sign of life, and pages for what went wrong."""
+"""The way in, and the sign of life."""
 
 from django.db import connection
 from django.http import HttpRequest, HttpResponse, JsonResponse
-from django.shortcuts import redirect, render
+from django.shortcuts import redirect
 from django.views.decorators.csrf import ensure_csrf_cookie
 from django.views.decorators.http import require_safe
 
@@ -23,38 +23,3 @@ def alive(request: HttpRequest) -> HttpResponse:
     with connection.cursor() as cursor:
         cursor.execute("select 1")
     return JsonResponse({"alive": True})
-
-
-def refusal(request: HttpRequest, *, status: int, title: str, text: str) -> HttpResponse:
-    """Say in one page, or one JSON line for a script, what can't be done."""
-    if "application/json" in request.headers.get("Accept", ""):
-        return JsonResponse({"error": text}, status=status)
-    return render(request, "refusal.html", {"title": title, "text": text}, status=status)
-
-
-def bad_request(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
-    """400."""
-    return refusal(request, status=400, title="That can’t be read.", text="The request is not a valid one.")
-
-
-def permission_denied(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
-    """403."""
-    text = "Giusto answers only on the machine it runs on, and shows each player only their own takes."
-    return refusal(request, status=403, title="Not from here.", text=text)
-
-
-def csrf_failure(request: HttpRequest, reason: str = "") -> HttpResponse:
-    """403 for a form that did not come from our own page."""
-    text = "The page was too old to be sent. Load it again and repeat; notes played are kept."
-    return refusal(request, status=403, title="Load the page again.", text=text)
-
-
-def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
-    """404."""
-    return refusal(request, status=404, title="Nothing hangs here.", text="There is no page at this address.")
-
-
-def server_error(request: HttpRequest) -> HttpResponse:
-    """500."""
-    text = "Something failed on our side, and is written to the log. What you played is kept."
-    return refusal(request, status=500, title="That went wrong.", text=text)

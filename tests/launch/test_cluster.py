@@ -12,7 +12,7 @@ from unittest import TestCase
 
 import psycopg
 
-from launch import backup
+from launch import copies
 from launch.cluster import Cluster, server_user
 
 
@@ -108,16 +108,16 @@ class ClusterTests(TestCase):
         self.ask(cluster, "create table kept (n int)")
         self.ask(cluster, "insert into kept values (7)")
         path = self.folder.with_name("all.dump")
-        backup.dump(cluster, path)
+        copies.dump(cluster, path)
         self.ask(cluster, "delete from kept")
         self.ask(cluster, "create table later (n int)")
-        backup.put_back(cluster, path)
+        copies.put_back(cluster, path)
         self.assertEqual(self.ask(cluster, "select n from kept"), [(7,)])
         self.assertEqual(self.ask(cluster, "select to_regclass('later')"), [(None,)])
         self.ask(cluster, "insert into kept values (8)")
         with self.assertRaises(SystemExit), contextlib.redirect_stderr(io.StringIO()):
             path.write_bytes(b"PGDMP and no more")
-            backup.put_back(cluster, path)
+            copies.put_back(cluster, path)
         self.assertEqual(self.ask(cluster, "select n from kept"), [(7,), (8,)])
 
     def test_a_first_start_that_was_killed_begins_anew(self) -> None:

@@ -106,7 +106,7 @@ def _day(player: Any, at: datetime) -> list[dict[str, Any]]:
 
 def _figures(player: Any, at: datetime) -> dict[str, Any]:
     """Return the weekly figures of three weeks, as the page of progress draws them."""
-    from studio.progress.weekly import figures, rows_of
+    from studio.progress.weeks import figures, rows_of
 
     first = at.date() - timedelta(days=20)
     told = figures(rows_of(player, first, at.date() + timedelta(days=1)), first, 3)

@@ -32,7 +32,7 @@ class DoorTests(TestCase):
         self.assertEqual(answer.status_code, 413)
 
     def test_pages_answer_head(self) -> None:
-        for name in ("drills:set", "takes:log", "method:page", "accounts:you", "drills:import"):
+        for name in ("drills:set", "log:page", "method:page", "accounts:you", "drills:import"):
             with self.subTest(name):
                 self.assertEqual(self.client.head(reverse(name)).status_code, 200)
 

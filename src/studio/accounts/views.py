@@ -37,4 +37,4 @@ def demo(request: PlayerRequest) -> HttpResponse:
         messages.error(request, "There is no demo here: ./giusto manage demo makes it.")
         return redirect("accounts:you")
     request.session[AS_DEMO] = True
-    return redirect("takes:log")
+    return redirect("log:page")

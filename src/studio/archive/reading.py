@@ -34,8 +34,9 @@ from studio.ladders.actions import keep_attempts
 from studio.ladders.models import Ladder
 from studio.pieces.models import Mark, Piece, Stretch
 from studio.plans.models import Day, Routine, Week
+from studio.takes.facts import brief_of
 from studio.takes.models import Batch, KeptSound, Reading, Silence, Take
-from studio.takes.reading import brief_of, silence_row
+from studio.takes.reading import silence_row
 from studio.takes.rekey import rekey, stale
 
 MOST_FILES, MOST_FILE, MOST_IN_ALL = 2_000_000, 400_000_000, 40_000_000_000  # ours: decades of daily practice

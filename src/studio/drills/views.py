@@ -29,9 +29,9 @@ from studio.drills.sentence.prose import facts
 from studio.drills.sentence.steps import key_steps, marks, tempo_steps
 from studio.drills.shelf import family_name, shelf
 from studio.drills.shelf_families import families
+from studio.refusals import refusal
 from studio.sheet.layout import PHONE, TABLET, WIDE
 from studio.sheet.picture import draw_plan
-from studio.views import refusal
 
 MOST_TAPS = 64
 

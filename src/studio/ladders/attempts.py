@@ -5,94 +5,112 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
 from datetime import timezone as dt_timezone
-from typing import Any
 from uuid import UUID
 
+from django.db import connection
+from django.db.models import Count, Max, Model
 from django.urls import reverse
-from django.utils import timezone
 
-from giusto.errors import GiustoError
-from giusto.hearing.inputs import Input
-from giusto.practice.clean import in_the_end, is_clean, is_easy, margins_of
 from giusto.practice.ladder import Attempt
+from giusto.practice.over_takes.facts import TakeFacts
+from studio.accounts.models import Player
+from studio.exercises.models import Session
 from studio.ladders.models import Ladder, OtherAttempt
-from studio.takes.models import Take
+from studio.takes.facts import facts_of
+from studio.takes.models import Reading, Take, TakeQuerySet
 
-COLUMNS = (
-    "pk",
-    "exercise",
-    "rung_key",
-    "drill_name",
-    "started_at",
-    "ended_how",
-    "said_clean",
-    "session__is_off",
-    "session__off_at",
-    "reading__is_clean",
-    "reading__margins",
-    "reading__played_s",
-    "reading__verdict",
-)
-SECONDS_A_MINUTE = 60
+# Whatever is written of a take, its reading or its day gives its row another place or another writer.
+PRINT = """
+    select take.exercise_id, count(*), sum(hashtextextended(concat_ws('|', take.id, take.ctid, take.xmin, reading.ctid,
+        reading.xmin, session.ctid, session.xmin), 0))
+    from {take} take left join {reading} reading on reading.take_id = take.id
+        left join {session} session on session.id = take.session_id
+    where take.exercise_id = any(%s) and take.started_at < %s group by take.exercise_id
+"""
 
 
 @dataclass(frozen=True, slots=True)
 class Tried:
-    """A take on a rung: what it counts as, and why.
+    """A take on a rung: the facts of it, and what it counts as by the ladder's limits.
 
     Attributes
     ----------
-    take : UUID
-    at : datetime
-        By the player's clock.
+    facts : TakeFacts
     rung : int
-    by_reading, said, clean : bool or None
-        What its reading says, what its player says, what counts; a take that counts as None is asked about.
+    clean : bool or None
+        What counts; a take that counts as None is asked about.
     easy : bool
-    minutes : float
-    off : bool
-    verdict : str
-        Code of ``advice/1``.
     """
 
-    take: UUID
-    at: datetime
+    facts: TakeFacts
     rung: int
-    by_reading: bool | None
-    said: bool | None
     clean: bool | None
     easy: bool
-    minutes: float
-    off: bool
-    verdict: str
+
+    @property
+    def take(self) -> UUID:
+        """Its number."""
+        return self.facts.take
+
+    @property
+    def at(self) -> datetime:
+        """When it began, by the player's clock."""
+        return self.facts.at
+
+    @property
+    def day(self) -> date:
+        """The day on which it began."""
+        return self.facts.day
+
+    @property
+    def said(self) -> bool | None:
+        """The player's word."""
+        return self.facts.said
+
+    @property
+    def verdict(self) -> str:
+        """Code of ``advice/1``."""
+        return self.facts.verdict
 
     @property
     def url(self) -> str:
         """The address of its reading."""
-        return reverse("readings:reading", args=[self.take])
+        return reverse("readings:reading", args=[self.facts.take])
 
 
-def tried_of(ladders: Iterable[Ladder]) -> dict[UUID, list[Tried]]:
-    """Return the takes on the rungs of many ladders of one player, by ladder; one query."""
+def tried_of(
+    ladders: Iterable[Ladder], *, before: datetime | None = None, since: datetime | None = None
+) -> dict[UUID, list[Tried]]:
+    """Return the takes on the rungs of many ladders of one player, by ladder, oldest first; one query."""
     by_exercise = {ladder.exercise_id: ladder for ladder in ladders}
-    takes = Take.objects.filter(exercise__in=by_exercise, deleted_at=None).ended().exclude(reading=None)
-    if not any(ladder.player.is_demo for ladder in by_exercise.values()):
-        takes = takes.exclude(input=Input.SIMULATED)  # nobody climbs by what another plays
     found: defaultdict[UUID, list[Tried]] = defaultdict(list)
-    for row in takes.order_by("started_at").values(*COLUMNS):
-        ladder = by_exercise[row["exercise"]]
-        if rung := ladder.core.rung_of(row["rung_key"], row["drill_name"]):
-            found[ladder.pk].append(_tried(row, ladder, rung))
+    if not by_exercise:
+        return found
+    takes = _takes(next(iter(by_exercise.values())).player).filter(exercise__in=by_exercise)
+    if before:
+        takes = takes.filter(started_at__lt=before)
+    if since:
+        takes = takes.filter(started_at__gte=since)
+    for facts in facts_of(takes.order_by("started_at")):
+        ladder = by_exercise[facts.exercise or 0]
+        if rung := ladder.core.rung_of(facts.key, facts.name):
+            limits = ladder.limits
+            found[ladder.pk].append(Tried(facts, rung, facts.clean(limits), facts.easy(limits)))
     return found
+
+
+def _takes(player: Player) -> TakeQuerySet:
+    return Take.objects.telling_of(player).exclude(reading=None)
 
 
 def attempts(some: Iterable[Tried]) -> Iterator[Attempt]:
     """Yield what counts of them, as the core takes it."""
     for one in some:
         if one.clean is not None:
-            yield Attempt(one.at, one.rung, one.clean, one.minutes, one.off, one.easy)
+            facts = one.facts
+            yield Attempt(facts.at, one.rung, one.clean, facts.minutes, facts.is_off, one.easy)
 
 
 def others_of(ladders: Iterable[Ladder]) -> dict[UUID, list[Attempt]]:
@@ -104,24 +122,14 @@ def others_of(ladders: Iterable[Ladder]) -> dict[UUID, list[Attempt]]:
     return found
 
 
-def _tried(row: dict[str, Any], ladder: Ladder, rung: int) -> Tried:
-    clean, easy = row["reading__is_clean"], False
-    try:
-        margins = margins_of(row["reading__margins"] or {})
-        clean, easy = is_clean(margins, ladder.limits), is_easy(margins, ladder.limits)
-    except GiustoError:  # read by a version that kept none: what it said of the take stands
-        pass
-    since = row["session__off_at"]
-    is_whole = row["ended_how"] == Take.Ended.COMPLETE
-    return Tried(
-        take=row["pk"],
-        at=timezone.localtime(row["started_at"]),
-        rung=rung,
-        by_reading=clean,
-        said=row["said_clean"],
-        clean=in_the_end(clean, is_whole=is_whole, said=row["said_clean"]),
-        easy=easy,
-        minutes=round((row["reading__played_s"] or 0.0) / SECONDS_A_MINUTE, 3),
-        off=bool(row["session__is_off"]) and (since is None or row["started_at"] >= since),
-        verdict=row["reading__verdict"] or "",
-    )
+def prints_of(ladders: Iterable[Ladder], before: datetime) -> dict[UUID, tuple[object, ...]]:
+    """Return what stands for all attempts before a moment, by ladder: another one once any of them is another."""
+    some = list(ladders)
+    tables: dict[str, type[Model]] = {"take": Take, "reading": Reading, "session": Session}
+    names = {name: model._meta.db_table for name, model in tables.items()}
+    with connection.cursor() as cursor:
+        cursor.execute(PRINT.format(**names), [[one.exercise_id for one in some], before])
+        takes = {exercise: (count, total) for exercise, count, total in cursor.fetchall()}
+    elsewhere = OtherAttempt.objects.filter(ladder__in=some).values_list("ladder").annotate(Count("pk"), Max("pk"))
+    others = {ladder: found for ladder, *found in elsewhere}
+    return {one.pk: (*takes.get(one.exercise_id, ()), *others.get(one.pk, ())) for one in some}

@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, time
 from uuid import UUID
 
 from django.urls import reverse
 from django.utils import timezone
 
-from giusto.practice.ladder import Attempt, Step, next_step
+from giusto.practice.ladder import Attempt, Step, climbed, step_from
 from studio.drills.sentence.codec import query, words_of
 from studio.exercises.models import Session
-from studio.ladders.attempts import Tried, attempts, others_of, tried_of
+from studio.ladders.attempts import Tried, tried_of
+from studio.ladders.memory import Past, in_order, pasts
 from studio.ladders.models import Ladder
 
 
@@ -24,25 +25,35 @@ class Standing:
     Attributes
     ----------
     ladder : Ladder
-    tried : list of Tried
+    past : Past
+        What happened on it before today.
+    today : list of Tried
         Oldest first.
     step : Step
     is_off : bool
-        Whether today is an off day.
-    others : tuple of Attempt
-        Those that were made elsewhere.
+        Whether today is an off day by now.
     """
 
     ladder: Ladder
-    tried: list[Tried]
+    past: Past
+    today: list[Tried]
     step: Step
     is_off: bool
-    others: tuple[Attempt, ...] = ()
+
+    @property
+    def tried(self) -> list[Tried]:
+        """The takes on it, oldest first."""
+        return [*self.past.tried, *self.today]
+
+    @property
+    def others(self) -> tuple[Attempt, ...]:
+        """Those that were made elsewhere."""
+        return self.past.others
 
     @property
     def attempts(self) -> list[Attempt]:
         """All that counts: the takes, and what was made elsewhere."""
-        return _all_attempts(self.tried, self.others)
+        return in_order(self.tried, self.others)
 
     @property
     def url(self) -> str:
@@ -79,36 +90,37 @@ class Done:
 
 
 def standings(ladders: Iterable[Ladder], now: datetime) -> list[Standing]:
-    """Return where ladders of one player stand, in three queries."""
+    """Return where ladders of one player stand, in a bounded number of queries; days gone by are not replayed again."""
     some = list(ladders)
-    tried, others = tried_of(some), others_of(some)
-    is_off = bool(some) and _is_off(some[0].player_id, now)
-    return [
-        standing_of(ladder, tried.get(ladder.pk, []), now, is_off=is_off, others=others.get(ladder.pk, ()))
-        for ladder in some
-    ]
+    if not some:
+        return []
+    began = _midnight(now)
+    before, today = pasts(some, began), tried_of(some, since=began)
+    is_off = _is_off(some[0].player_id, now)
+    return [_standing(ladder, before[ladder.pk], today.get(ladder.pk, []), now, is_off=is_off) for ladder in some]
 
 
-def standing_of(
-    ladder: Ladder, tried: Sequence[Tried], now: datetime, *, is_off: bool = False, others: Iterable[Attempt] = ()
-) -> Standing:
-    """Return where a ladder stands by the takes on it, and by what was made elsewhere."""
-    elsewhere = tuple(others)
-    step = next_step(ladder.core, _all_attempts(tried, elsewhere), at=timezone.localtime(now), off=is_off)
-    return Standing(ladder, list(tried), step, is_off, elsewhere)
+def _standing(ladder: Ladder, past: Past, today: list[Tried], now: datetime, *, is_off: bool) -> Standing:
+    local, began = timezone.localtime(now), _midnight(now)
+    made = in_order(today, (one for one in past.others if one.at >= began))
+    state = climbed(ladder.core, (one for one in made if one.at <= local), past.state)
+    return Standing(ladder, past, today, step_from(ladder.core, state, at=local, off=is_off), is_off)
 
 
 def done_by(standing: Standing, take: UUID) -> Done | None:
     """Return what a take did to its ladder, None where it is not on one of its rungs."""
-    index = next((number for number, one in enumerate(standing.tried) if one.take == take), None)
+    tried = standing.tried
+    index = next((number for number, one in enumerate(tried) if one.take == take), None)
     if index is None:
         return None
-    one, ladder = standing.tried[index], standing.ladder
+    one, core, count = tried[index], standing.ladder.core, len(standing.past.tried)
+    first, state, began = (count, standing.past.state, _midnight(one.at)) if index >= count else (0, None, None)
+    others = [other for other in standing.others if other.at <= one.at and (began is None or other.at >= began)]
     before, after = (
-        standing_of(ladder, standing.tried[:end], one.at, is_off=one.off, others=standing.others).step
+        step_from(core, climbed(core, in_order(tried[first:end], others), state), at=one.at, off=one.facts.is_off)
         for end in (index, index + 1)
     )
-    return Done(one, before, after, index == len(standing.tried) - 1)
+    return Done(one, before, after, index == len(tried) - 1)
 
 
 def play_address(ladder: Ladder, rung: int) -> str:
@@ -117,8 +129,10 @@ def play_address(ladder: Ladder, rung: int) -> str:
     return f"{reverse('takes:play')}?{query({**words, 'drill': ladder.exercise.word})}"
 
 
-def _all_attempts(tried: Iterable[Tried], others: Iterable[Attempt]) -> list[Attempt]:
-    return sorted([*others, *attempts(tried)], key=lambda attempt: attempt.at)
+def _midnight(now: datetime) -> datetime:
+    """Return when the local day of a moment began."""
+    local = timezone.localtime(now)
+    return timezone.make_aware(datetime.combine(local.date(), time()), local.tzinfo)
 
 
 def _is_off(player_id: int, now: datetime) -> bool:

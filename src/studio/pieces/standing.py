@@ -12,7 +12,6 @@ from django.utils import timezone
 from giusto.plan.piece import ORDER, Asked, next_of
 from giusto.plan.piece import Standing as CoreStanding
 from giusto.plan.piece import Stretch as CoreStretch
-from giusto.practice.ladder import next_step
 from studio.ladders.attempts import Tried
 from studio.ladders.models import Ladder
 from studio.ladders.parts import following, parts_of
@@ -129,9 +128,7 @@ def _is_under_way(climb: LadderStanding, tried: list[Tried], today: date) -> boo
     count = sum(one.at.date() == today for one in tried)
     if not 0 < count < MOST_A_DAY:
         return False
-    before = [one for one in climb.attempts if one.day < today]
-    secure = next_step(climb.ladder.core, before, at=before[-1].at).secure if before else 0
-    return climb.step.secure <= secure
+    return climb.step.secure <= climb.past.state.secure
 
 
 def _secure(climb: LadderStanding | None, piece: Piece) -> float | None:

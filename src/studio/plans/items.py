@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import date, datetime, timedelta
-from typing import Any
+from datetime import date, datetime
 
 from django.urls import reverse
 from django.utils import timezone
 
 from giusto.drill import Drill
+from giusto.plan.day import challenge, leaning_lately
 from giusto.plan.days import Slot
+from giusto.practice.ladder import Why
 from studio.accounts.models import Player
 from studio.drills.sentence.codec import query, words_of
 from studio.drills.sentence.note_words import note_word
@@ -22,11 +22,10 @@ from studio.ladders.words import asked, counted, day_word, reason, rung_word
 from studio.pieces.words import next_in
 from studio.plans.known import REACH, Known, KnownDrill
 from studio.plans.models import HIGH, LOW
-from studio.reach.tested import DRILL, drill_to_try, tempi, tested
+from studio.reach.tested import DRILL, FIRST_BEATS, FIRST_BPM, drill_to_try, tempi, tested
 from studio.words import number, times
 
-RECENT = 12  # ours: takes that tell whether it is too easy or too hard
-FIRST_BEATS, FIRST_BPM = 9, 84.0  # ours, as on the page of reach: a silence of two cycles
+NOT_OFFERED = (Why.EDGE, Why.STAYED, Why.WEEK_REACHED, Why.BAND)  # reasons why another rung is not offered
 
 
 @dataclass(frozen=True, slots=True)
@@ -131,16 +130,14 @@ def _climbed(slot: Slot, whole: Standing, known: Known, today: date, band: tuple
 def _offered(one: Standing, band: tuple[int, int]) -> tuple[str, int]:
     """Return a rung that is offered where the last takes were clean more, or less, often than the band of challenge."""
     step, core = one.step, one.ladder.core
-    recent = one.attempts[-RECENT:]
-    if len(recent) < RECENT or step.done or step.why in ("edge", "stayed", "week reached", "band"):
+    if step.done or step.why in NOT_OFFERED:
         return "", step.rung
-    clean = sum(attempt.clean for attempt in recent)
-    share = 100 * clean / len(recent)
-    rung = step.rung + (1 if share > band[1] else -1 if share < band[0] else 0)
-    if rung == step.rung or not 1 <= rung <= len(core.values):
+    found = challenge([attempt.clean for attempt in one.attempts], low=band[0] / 100, high=band[1] / 100)
+    rung = step.rung + (found.steps if found else 0)
+    if found is None or not 1 <= rung <= len(core.values):
         return "", step.rung
-    told = "easy" if rung > step.rung else "hard"
-    return f"{told} lately, {clean} of {len(recent)} clean: {rung_word(core, rung)} instead", rung
+    told = "easy" if found.steps > 0 else "hard"
+    return f"{told} lately, {found.clean} of {found.attempts} clean: {rung_word(core, rung)} instead", rung
 
 
 def _piece(slot: Slot, known: Known, key: str) -> Item:
@@ -168,11 +165,10 @@ def _piece(slot: Slot, known: Known, key: str) -> Item:
 
 def _lately(climb: Standing) -> str:
     """Return how the last takes leaned: ``twice early``."""
-    verdicts = [one.verdict for one in climb.tried[-3:]]
-    early, late = verdicts.count("rushed"), verdicts.count("dragged")
-    if max(early, late) < 2:
+    sign, count = leaning_lately(one.verdict for one in climb.tried)
+    if not sign:
         return f"{counted(climb.step)} at {rung_word(climb.ladder.core, climb.step.rung)}"
-    return f"{times(max(early, late))} {'early' if early > late else 'late'}"
+    return f"{times(count)} {'early' if sign < 0 else 'late'}"
 
 
 def _reach(player: Player, slot: Slot, now: datetime) -> Item:
@@ -213,24 +209,3 @@ def _drill(slot: Slot, one: KnownDrill, today: date) -> Item:
 def _on(day: date, today: date) -> str:
     word = day_word(day, today)
     return word if word in ("today", "yesterday") else f"on {word}"
-
-
-@dataclass(frozen=True, slots=True)
-class Spent:
-    """What was played of an item today."""
-
-    takes: int
-    time: timedelta
-
-
-GAP = timedelta(minutes=5)  # ours: a longer one is not practice of the same thing
-
-
-def spent(item: Item, takes: Sequence[Any]) -> Spent:
-    """Return how long an item was worked on: its takes and the short gaps between them."""
-    some = [take for take in takes if take.exercise in item.exercises]
-    total = timedelta()
-    for index, take in enumerate(some):
-        gap = take.start - some[index - 1].end if index else timedelta()
-        total += take.end - take.start + (gap if timedelta() < gap < GAP else timedelta())
-    return Spent(len(some), total)

@@ -11,30 +11,22 @@ from typing import Any
 from django.db.models import Max
 from django.utils import timezone
 
+from giusto.plan.day import Spent, is_over, session_minutes, spent
 from giusto.plan.days import Slot, plan, shortened
 from giusto.plan.pause import Pause, Played, pause_due
 from giusto.plan.routine import Routine as CoreRoutine
+from giusto.practice.over_takes.facts import TakeFacts
 from studio.accounts.models import Player
 from studio.drills.models import Delivery, delivery_of
 from studio.plans.actions import day_of
-from studio.plans.items import Item, Spent, item_of, spent
+from studio.plans.items import Item, item_of
 from studio.plans.known import known_of
 from studio.plans.models import Day, Routine, Week
+from studio.takes.facts import facts_of
 from studio.takes.models import Take
 
-BREAK_DAYS, EASED = 7, 2 / 3  # ours: after so long away the first day is so much of a usual one
 AHEAD_DAYS = 60
 LOUD = (Delivery.Level.LOUD, Delivery.Level.FULL)
-
-
-@dataclass(frozen=True, slots=True)
-class TakeToday:
-    """A take of the day: of which exercise, from when to when, what came of it."""
-
-    exercise: int | None
-    start: datetime
-    end: datetime
-    is_clean: bool | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,7 +99,7 @@ def today_of(player: Player, now: datetime) -> Today | None:
     if today not in chosen and row.began_at is None and row.minutes is None:
         return None
     takes, away = takes_today(player, today), days_away(player, today)
-    minutes = row.minutes or (round(EASED * routine.core.minutes) if away >= BREAK_DAYS else routine.core.minutes)
+    minutes = session_minutes(routine.core.minutes, away=away, chosen=row.minutes)
     core = shortened(routine.core, minutes)
     slots = plan(core, start=today, days=1, chosen=[today], practised=practised(player, core, today))
     names = [row.swapped.get(_word(slot)) or _name(core, slot) for slot in slots]
@@ -169,14 +161,9 @@ def practised(player: Player, routine: CoreRoutine, before: date) -> dict[str, l
     return {name: found[ladder] for name, ladder in names.items()}
 
 
-def takes_today(player: Player, today: date) -> list[TakeToday]:
+def takes_today(player: Player, today: date) -> list[TakeFacts]:
     """Return the takes of a day, ascending; one query."""
-    takes = Take.objects.visible_to(player).ended().filter(session__day=today).order_by("started_at")
-    rows = takes.values_list("exercise", "started_at", "reading__played_s", "said_clean", "reading__is_clean")
-    return [
-        TakeToday(exercise, start, start + timedelta(seconds=played_s or 0.0), read if said is None else said)
-        for exercise, start, played_s, said, read in rows
-    ]
+    return facts_of(Take.objects.visible_to(player).ended().filter(session__day=today).order_by("started_at"))
 
 
 def days_away(player: Player, today: date) -> int:
@@ -185,24 +172,18 @@ def days_away(player: Player, today: date) -> int:
     return (today - last).days - 1 if last else 0
 
 
-def _line(item: Item, takes: Sequence[TakeToday], row: Day, repeats: int) -> Line:
-    found = spent(item, takes)
+def _line(item: Item, takes: Sequence[TakeFacts], row: Day, repeats: int) -> Line:
+    found = spent([take for take in takes if take.exercise in item.exercises])
     is_skipped = item.word in row.over
-    is_played = found.takes > 0 and found.time >= timedelta(minutes=item.slot.minutes) - _half(found)
-    is_repeated = item.is_repeated and found.takes >= repeats
-    return Line(item, found, is_skipped or is_played or is_repeated, is_skipped and not found.takes)
+    over = is_over(found, minutes=item.slot.minutes, repeats=repeats if item.is_repeated else None)
+    return Line(item, found, is_skipped or over, is_skipped and not found.takes)
 
 
-def _half(found: Spent) -> timedelta:
-    """Return half a take: what is nearer to the end than that is over."""
-    return found.time / (2 * max(found.takes, 1))
-
-
-def _pause(player: Player, takes: Iterable[TakeToday], row: Day, now: datetime) -> Pause | None:
+def _pause(player: Player, takes: Iterable[TakeFacts], row: Day, now: datetime) -> Pause | None:
     delivery = delivery_of(player)
     is_loud = delivery.heard and delivery.level in LOUD
     since = row.rested_at
-    some = [Played(take.start, take.end, is_loud) for take in takes if since is None or take.start > since]
+    some = [Played(take.at, take.end, is_loud) for take in takes if since is None or take.at > since]
     return pause_due(some, now)
 
 

@@ -22,7 +22,7 @@ from studio.plans.presets import PRESETS
 from studio.plans.today import Line, Today, days_away, next_day, today_of
 from studio.plans.weeks import due_today
 from studio.plans.words import closing, lead
-from studio.progress.measured import last_measured
+from studio.reach.measured import last_measured
 from studio.sheet.picture import Picture, thumbnail
 
 MINUTE_H, LEAST_H = 25.0, 100.0  # by the design: px a minute, and never less for a block

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from studio.plans.today import BREAK_DAYS, Line, Today
+from giusto.plan.day import is_break
+from studio.plans.today import Line, Today
 from studio.words import joined, number, ordinal
 
 
@@ -22,7 +23,7 @@ def lead(today: Today) -> str:
     blocks = list(dict.fromkeys(line.item.slot.block for line in today.lines))
     count = f"{number(len(blocks))} block{'' if len(blocks) == 1 else 's'}"
     said = [f"{number(today.minutes).capitalize()} minute{'' if today.minutes == 1 else 's'} in {count}."]
-    if today.away >= BREAK_DAYS:
+    if is_break(today.away):
         said.append(f"{number(today.away).capitalize()} days away: it eases back, and says where things stood.")
     if today.left_out:
         said.append(f"No room today for {joined(list(today.left_out))}.")

@@ -11,6 +11,7 @@ from typing import Any
 from django.db.models import Count, Max, Min, Q, Sum
 from django.utils import timezone
 
+from giusto.practice.over_takes.held import held
 from studio.accounts.models import Player
 from studio.ladders.models import Ladder
 from studio.ladders.standing import standings
@@ -20,8 +21,7 @@ from studio.pieces.standing import piece_standings
 from studio.pieces.words import next_in
 from studio.plans.models import Week
 from studio.plans.weeks import minutes_by_day
-from studio.progress.held import held, own_takes
-from studio.progress.weekly import figures, rows_of
+from studio.progress.weeks import figures, rows_of, silences_between, takes_between
 from studio.progress.words import course_words, held_words
 
 MOST_WORKED, MOST_SAID, MOST_NOTES = 14, 3, 5
@@ -87,7 +87,7 @@ def month_of(player: Player, first: date) -> Month:
     """Return a month, in a bounded number of queries."""
     end = first + timedelta(days=monthrange(first.year, first.month)[1])
     played = minutes_by_day(player, first, end)
-    takes = own_takes(player).filter(session__day__gte=first, session__day__lt=end)
+    takes = takes_between(player, first, end)
     rows = list(
         takes.exclude(exercise=None)
         .values("exercise", "exercise__name")
@@ -140,7 +140,7 @@ def _worked(player: Player, rows: Sequence[Any]) -> list[Worked]:
 def _says(player: Player, first: date, end: date) -> list[str]:
     """Return what the month's measures say: what is held, then each figure that changed by more than chance."""
     rows = rows_of(player, first, end)
-    found = [f"{held_words(held(player, first, end), in_cycles=False)}."]
+    found = [f"{held_words(held(silences_between(player, first, end)), in_cycles=False)}."]
     told = figures(rows, first, ((end - first).days + 6) // 7)
     sure = [figure for figure in told if figure.course and figure.course.more_than_chance]
     usual = [figure for figure in told if figure.key == "lean"]

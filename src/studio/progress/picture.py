@@ -6,8 +6,9 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import date
 
-from studio.progress.held import Cell, Held
-from studio.progress.weekly import Figure, Point
+from giusto.practice.over_takes.held import Cell, Held
+from giusto.practice.over_takes.weekly import WeekOf
+from studio.progress.weeks import Figure
 from studio.sheet.words import NBSP
 
 LEFT, TOP, ROW, COLUMN = 50.0, 60.0, 86.0, 58.0
@@ -156,7 +157,7 @@ def _length(length: float, *, in_cycles: bool) -> str:
 
 
 def _row(
-    point: Point, y: float, across: Callable[[float], float], *, notes: dict[date, list[str]] | None = None
+    point: WeekOf, y: float, across: Callable[[float], float], *, notes: dict[date, list[str]] | None = None
 ) -> WeekRow:
     """Return a week; a lean, which has notes, says its side where it is sure."""
     said = ", ".join((notes or {}).get(point.monday, []))

@@ -7,9 +7,8 @@ from datetime import date, timedelta
 
 from giusto.practice.reach import Reach, reach
 from studio.accounts.models import Player
-from studio.progress.held import own_takes
-from studio.reach.tested import NEAR, tempi
-from studio.takes.models import Silence
+from studio.reach.tested import near, tempi
+from studio.takes.facts import silences_of
 
 SPANS, MOST, FEWEST = 3, 200, 8  # ours
 
@@ -33,11 +32,9 @@ def reach_by_span(player: Player, start: date, end: date) -> list[Span]:
     found = []
     for index in range(SPANS):
         first, last = start + index * length, start + (index + 1) * length
-        takes = own_takes(player).filter(session__day__gte=first, session__day__lt=last)
-        near = takes.filter(tempo_bpm__range=(bpm * (1 - NEAR), bpm * (1 + NEAR)))
-        rows = Silence.objects.filter(take__in=near).exclude(outcome=Silence.Outcome.UNREADABLE)
-        told = list(rows.order_by("-take__started_at", "-number").values_list("beats", "outcome")[:MOST])
+        takes = near(player, bpm).filter(session__day__gte=first, session__day__lt=last)
+        told = [one for one in silences_of(takes) if one.is_readable][:MOST]
         if len(told) >= FEWEST:
-            one = reach([beats for beats, _ in told], [outcome == Silence.Outcome.HELD for _, outcome in told])
+            one = reach([silence.beats for silence in told], [silence.is_held for silence in told])
             found.append(Span(first, last - timedelta(days=1), bpm, one))
     return found

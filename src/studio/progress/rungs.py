@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from bisect import bisect_left
+from bisect import bisect_right
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
-from giusto.practice.ladder import next_step
+from giusto.practice.ladder import climbed, secure_course
 from studio.ladders.standing import Standing
 from studio.ladders.words import day_word, value_word
 
@@ -55,12 +55,10 @@ def rung_rows(standing: Standing, today: date) -> list[RungRow]:
 
 def secure_by(standing: Standing, moments: Sequence[datetime]) -> list[str]:
     """Return what was secure at some moments, such as the ends of weeks."""
-    core = standing.ladder.core
-    found = []
-    for at in moments:
-        secure = next_step(core, standing.attempts, at=at).secure if standing.attempts else 0
-        found.append(value_word(core, secure) if secure else "")
-    return found
+    core, attempts = standing.ladder.core, standing.attempts
+    secure, times = [0, *secure_course(core, attempts)], [one.at for one in attempts]
+    found = [secure[bisect_right(times, at)] for at in moments]
+    return [value_word(core, rung) if rung else "" for rung in found]
 
 
 def stalled(standings: Sequence[Standing], today: date) -> list[Standing]:
@@ -70,24 +68,18 @@ def stalled(standings: Sequence[Standing], today: date) -> list[Standing]:
 
 def _is_stalled(standing: Standing, today: date) -> bool:
     since = today - timedelta(weeks=STALLED_WEEKS)
-    recent = [one for one in standing.attempts if one.day >= since]
-    if len(recent) < STALLED_TAKES or len(recent) == len(standing.attempts):
+    attempts = standing.attempts
+    before = [one for one in attempts if one.day < since]
+    if len(attempts) - len(before) < STALLED_TAKES or not before:
         return False
-    before = [one for one in standing.attempts if one.day < since]
-    return next_step(standing.ladder.core, before, at=before[-1].at).secure >= standing.step.secure
+    return climbed(standing.ladder.core, before).secure >= standing.step.secure
 
 
 def _first(standing: Standing) -> dict[int, date]:
-    """Return the day on which each rung became secure: what is secure never falls, so that halving finds it."""
-    core, attempts = standing.ladder.core, standing.attempts
-
-    def secure_after(count: int) -> int:
-        return next_step(core, attempts[:count], at=attempts[count - 1].at).secure if count else 0
-
-    found = {}
-    counts = range(len(attempts) + 1)
-    for rung in range(1, standing.step.secure + 1):
-        count = bisect_left(counts, rung, key=secure_after)
-        if 0 < count <= len(attempts):
-            found[rung] = attempts[count - 1].day
+    """Return the day on which each rung became secure."""
+    found: dict[int, date] = {}
+    attempts = standing.attempts
+    for attempt, secure in zip(attempts, secure_course(standing.ladder.core, attempts), strict=True):
+        for rung in range(len(found) + 1, secure + 1):
+            found[rung] = attempt.day
     return found

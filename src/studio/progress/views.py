@@ -10,19 +10,20 @@ from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_safe
 
+from giusto.practice.over_takes.held import held
 from studio.accounts.requests import PlayerRequest
 from studio.ids import uuid_of
 from studio.ladders.models import Ladder
 from studio.ladders.standing import Standing, standings
 from studio.plans.models import Routine
 from studio.plans.weeks import minutes_by_day
-from studio.progress.held import held, own_takes
 from studio.progress.month import month_of
 from studio.progress.picture import draw_held, draw_leans, draw_small
 from studio.progress.reaches import reach_by_span
 from studio.progress.rungs import rung_rows, secure_by, stalled
-from studio.progress.weekly import changes, figures, mondays, rows_of
+from studio.progress.weeks import changes, figures, mondays, rows_of, silences_between
 from studio.progress.words import course_words, held_words, lean_heading
+from studio.takes.models import Take
 
 WEEKS = 10  # by the design
 
@@ -35,7 +36,7 @@ def page(request: PlayerRequest) -> HttpResponse:
     start = until - timedelta(days=until.weekday()) - timedelta(weeks=WEEKS - 1)
     end = start + timedelta(weeks=WEEKS)
     in_cycles = request.GET.get("in") == "cycles"
-    found = held(player, start, end, in_cycles=in_cycles)
+    found = held(silences_between(player, start, end), in_cycles=in_cycles)
     rows = rows_of(player, start, end)
     told = figures(rows, start, WEEKS)
     all_standings = _standings(request)
@@ -62,7 +63,7 @@ def page(request: PlayerRequest) -> HttpResponse:
         "minutes": [_week_minutes(monday, played) for monday in weeks],
         "stalled": stalled(all_standings, today),
         "takes": len(rows),
-        "all_takes": own_takes(player).count(),
+        "all_takes": Take.objects.telling_of(player).count(),
         "more": f"in={'cycles' if in_cycles else 'seconds'}{f'&ladder={chosen.ladder.pk}' if chosen else ''}",
     }
     return render(request, "progress/page.html", context)

@@ -5,8 +5,8 @@ from __future__ import annotations
 from math import exp
 
 from giusto.practice.course import Course
-from studio.progress.held import Held
-from studio.progress.weekly import Figure
+from giusto.practice.over_takes.held import Held
+from studio.progress.weeks import Figure
 from studio.readings.change import points, times
 from studio.sheet.words import NBSP, lean_words
 

@@ -5,47 +5,34 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from math import exp
 from statistics import median
-from typing import Any
 from uuid import UUID
 
 from django.db.models import Exists, OuterRef
 
 from giusto.drill import Drill, validate
 from giusto.drill.file import FixedSilence
-from giusto.hearing.inputs import Input
-from giusto.pooling import pool
 from giusto.practice.habit import Habit, habit
+from giusto.practice.over_takes.clock import Clock, clock_of
+from giusto.practice.over_takes.facts import SilenceFacts
+from giusto.practice.over_takes.leans import leans_by_take
 from giusto.practice.reach import Curve, Reach, fading, reach, reach_curve
 from giusto.practice.reach.by_clock import Predicted, predicted_reach
-from giusto.ranges import Range
 from giusto.tempo import slot_ms
+from giusto.timekeeper.prior import Seen
 from studio.accounts.models import Player
 from studio.drills.shelf import shelf
-from studio.takes.leans import leans_by_take
+from studio.takes.facts import silences_of
 from studio.takes.models import Silence, Take, TakeQuerySet
 
 NEAR = 0.12  # ours: of the tempo; three notches of the traditional scale
 MOST_SILENCES, MOST_TAKES = 1000, 1000  # ours: the newest
 DRILL = "two-heard-two-silent"  # of the shelf: what reach is tested with, at the asked length
 TOLD_BY = 20  # ours: the newest takes that tell clock and lean
-SPREAD_OF_CLOCKS = 0.25  # ours, weak: how far a player's log clock differs from take to take
 CURVE_POINTS = 40
+FIRST_BEATS, FIRST_BPM = 9, 84.0  # ours: where nothing is known yet, a silence of two cycles
 TESTED_CYCLES = 24  # ours: long enough for some silences of the asked length
 SECONDS_A_DAY = 86_400
-COLUMNS = (
-    "take_id",
-    "take__started_at",
-    "number",
-    "beats",
-    "outcome",
-    "return_low_ms",
-    "return_high_ms",
-    "lean_percent",
-    "lean_low_percent",
-    "lean_high_percent",
-)
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,7 +80,7 @@ def tempi(player: Player) -> list[float]:
     """Return tempos that the player has silences at, the latest first, none of them near one before it."""
     found: list[float] = []
     has_silences = Exists(Silence.objects.filter(take=OuterRef("pk")))
-    takes = _takes(player).filter(has_silences).order_by("-started_at")
+    takes = Take.objects.telling_of(player).filter(has_silences).order_by("-started_at")
     for bpm in dict.fromkeys(takes.values_list("tempo_bpm", flat=True)[:MOST_TAKES]):
         if all(abs(bpm / other - 1) > NEAR for other in found):
             found.append(bpm)
@@ -102,20 +89,12 @@ def tempi(player: Player) -> list[float]:
 
 def tested(player: Player, bpm: float, now: datetime) -> Tested | None:
     """Return what a player's silences near a tempo say; None where there are none that can be read."""
-    takes = near(player, bpm)
-    rows = list(
-        Silence.objects.filter(take__in=takes)
-        .exclude(outcome=Silence.Outcome.UNREADABLE)
-        .order_by("-take__started_at", "-number")
-        .values_list(*COLUMNS, named=True)[:MOST_SILENCES]
-    )
+    rows = [one for one in silences_of(near(player, bpm), most=MOST_SILENCES) if one.is_readable]
     if not rows:
         return None
-    weights = fading([(now - row.take__started_at).total_seconds() / SECONDS_A_DAY for row in rows])
+    weights = fading([(now - row.at).total_seconds() / SECONDS_A_DAY for row in rows])
     silences = [
-        One(
-            row.take_id, row.number, row.take__started_at, row.beats, row.outcome == Silence.Outcome.HELD, float(weight)
-        )
+        One(row.take, row.number, row.at, row.beats, row.is_held, float(weight))
         for row, weight in zip(rows, weights, strict=True)
     ]
     beats, held = [one.beats for one in silences], [one.is_held for one in silences]
@@ -123,13 +102,13 @@ def tested(player: Player, bpm: float, now: datetime) -> Tested | None:
     longest = max(*beats, found.next_beats, found.beats or 1.0)
     at = [2.0 ** (k / CURVE_POINTS * _octaves(longest)) for k in range(CURVE_POINTS + 1)]
     curve = reach_curve(beats, held, at, weights=weights)
-    newest = list(dict.fromkeys(row.take_id for row in rows))[:TOLD_BY]
+    newest = list(dict.fromkeys(row.take for row in rows))[:TOLD_BY]
     return Tested(bpm, silences, found, curve, _predicted(rows, newest, bpm))
 
 
 def near(player: Player, bpm: float) -> TakeQuerySet:
     """Return the player's takes near a tempo."""
-    return _takes(player).filter(tempo_bpm__range=(bpm * (1 - NEAR), bpm * (1 + NEAR)))
+    return Take.objects.telling_of(player).filter(tempo_bpm__range=(bpm * (1 - NEAR), bpm * (1 + NEAR)))
 
 
 def drill_to_try(beats: int, bpm: float) -> Drill:
@@ -149,41 +128,27 @@ def _octaves(longest: float) -> float:
     return float(max(int(longest).bit_length(), 3))
 
 
-def _takes(player: Player) -> TakeQuerySet:
-    takes = Take.objects.visible_to(player).ended()
-    return takes if player.is_demo else takes.exclude(input=Input.SIMULATED)
-
-
-def _predicted(rows: Sequence[Any], takes: list[UUID], bpm: float) -> Predicted | None:
+def _predicted(rows: Sequence[SilenceFacts], takes: Sequence[UUID], bpm: float) -> Predicted | None:
     """Return the reach that clock and lean of these takes let expect."""
-    lean = habit(leans_by_take(row for row in rows if row.lean_percent is not None and row.take_id in takes))
-    slots, clock = _clock(takes)
+    lean = habit(leans_by_take(row for row in rows if row.take in takes))
+    clock = _clock(takes)
     if not isinstance(lean, Habit) or clock is None:
         return None
-    one_slot_ms = slot_ms(bpm, slots)
-    middle, (low, high) = clock
-    half_ms = median(((row.return_high_ms or 0.0) - (row.return_low_ms or 0.0)) / 2 for row in rows)
+    one_slot_ms = slot_ms(bpm, clock.slots)
+    low, high = clock.ci95
+    ends = [one.return_ci95_ms or (0.0, 0.0) for one in rows]
     return predicted_reach(
-        middle * one_slot_ms,
+        clock.share * one_slot_ms,
         (low * one_slot_ms, high * one_slot_ms),
         lean.tempo_percent,
         lean.ci95_percent,
         bpm=bpm,
-        slots=slots,
-        range_ms=half_ms,
+        slots=clock.slots,
+        range_ms=median((high_ms - low_ms) / 2 for low_ms, high_ms in ends),
     )
 
 
-def _clock(takes: list[UUID]) -> tuple[int, tuple[float, Range] | None]:
-    """Return the player's clock, as a share of a slot, by the takes with the usual notes to the beat."""
+def _clock(takes: Sequence[UUID]) -> Clock | None:
+    """Return the player's clock by some takes."""
     seen = Take.objects.filter(pk__in=takes).exclude(reading__sizes=None).values_list("slots", "reading__sizes")
-    by_slots: dict[int, list[dict[str, list[float]]]] = {}
-    for slots, sizes in seen:
-        if sizes:
-            by_slots.setdefault(slots, []).append(sizes)
-    if not by_slots:
-        return 1, None
-    slots, some = max(by_slots.items(), key=lambda item: len(item[1]))
-    free, free_sd = [sizes["free"][0] for sizes in some], [max(sizes["free_sd"][0], 0.05) ** 2 for sizes in some]
-    found = pool(free, free_sd, scale=SPREAD_OF_CLOCKS)
-    return slots, (exp(found.mean), (exp(found.ci95[0]), exp(found.ci95[1])))
+    return clock_of([(slots, Seen(tuple(sizes["free"]), tuple(sizes["free_sd"]))) for slots, sizes in seen if sizes])

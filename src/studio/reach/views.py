@@ -14,9 +14,7 @@ from studio.accounts.requests import PlayerRequest
 from studio.drills.sentence.codec import query, words_of
 from studio.reach.alternation import alternation
 from studio.reach.picture import draw
-from studio.reach.tested import DRILL, drill_to_try, tempi, tested
-
-FIRST_BEATS, FIRST_BPM = 9, 84.0  # ours: what is tried first, a silence of two cycles
+from studio.reach.tested import DRILL, FIRST_BEATS, FIRST_BPM, drill_to_try, tempi, tested
 
 
 @require_safe

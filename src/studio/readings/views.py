@@ -13,6 +13,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 import giusto
 from giusto.figures.silence import SilenceReading
+from giusto.practice.clean import LIMITS
 from giusto.practice.judge import Judgement, judge
 from giusto.reading import Reading as CoreReading
 from giusto.reading.analyse import CLOSELY
@@ -32,10 +33,10 @@ from studio.readings.words import Sentence, is_free, sentence
 from studio.sheet.layout import PHONE, STANDING, STANDING_PHONE, TABLET, WIDE
 from studio.sheet.picture import draw_alone, draw_standing, draw_take
 from studio.takes.actions import mark_sections
+from studio.takes.choice import exercises_of
 from studio.takes.forms import NoteForm, SectionsForm
 from studio.takes.models import Reading, Take
 from studio.takes.plan import plan_of
-from studio.takes.search import exercises_of
 from studio.takes.waiting import read_soon
 
 PINNED = "pinned"  # in the session: the take that others are set beside
@@ -69,7 +70,8 @@ def reading(request: PlayerRequest, take_id: UUID) -> HttpResponse:
     context |= {"climb": climbed(take), "fast": fast(take, plan), "flow": following(take)}
     if found is None:
         return render(request, "readings/reading.html", context)
-    past = history(take, found)
+    climb = context["climb"]
+    past = history(take, found, climb.standing.ladder.limits if climb else LIMITS)
     judgement = judge(plan, found, before=past.before)
     words = sentence(judgement, found)
     if (asked_for := context["fast"]) and asked_for.headline:

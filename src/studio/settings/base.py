@@ -41,6 +41,7 @@ INSTALLED_APPS = [
     "studio.progress",
     "studio.reach",
     "studio.readings",
+    "studio.log",
     "studio.method",
     "studio.archive",
     "studio.demo",
@@ -129,7 +130,7 @@ CONTENT_SECURITY_POLICY = {
 }
 SECURE_REFERRER_POLICY = "same-origin"
 SESSION_COOKIE_HTTPONLY = True
-CSRF_FAILURE_VIEW = "studio.views.csrf_failure"
+CSRF_FAILURE_VIEW = "studio.refusals.csrf_failure"
 DATA_UPLOAD_MAX_MEMORY_SIZE = 1_000_000
 DATA_UPLOAD_MAX_NUMBER_FILES = 1000  # as many as one import may have
 MAX_BODY_BYTES = 64_000_000  # files included

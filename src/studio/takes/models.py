@@ -47,6 +47,11 @@ class TakeQuerySet(models.QuerySet["Take"]):
         played = Batch.objects.filter(take=models.OuterRef("pk")).exclude(notes=[])
         return self.filter(models.Exists(played), player=player).exclude(deleted_at=None)
 
+    def telling_of(self, player: Player) -> "TakeQuerySet":
+        """Leave only what tells of a player: their own takes that are over; of simulated ones the demo's alone."""
+        takes = self.visible_to(player).ended()
+        return takes if player.is_demo else takes.exclude(input=Input.SIMULATED)
+
     def left(self) -> "TakeQuerySet":
         """Leave only takes that nobody ended, and to which nothing has come for a while."""
         quiet = Batch.objects.filter(take=models.OuterRef("pk"), received_at__gte=timezone.now() - LEFT_AFTER)
@@ -205,7 +210,7 @@ class Reading(models.Model):
     sources = ArrayField(models.CharField(max_length=12), null=True, blank=True, help_text="what made each onset")
 
     spec = models.JSONField(help_text="reading/1; {} where the take can't be read")
-    brief = models.JSONField(null=True, help_text="the figures of the spec that are asked for over takes")
+    brief = models.JSONField(null=True, help_text="the reading without its notes: what is asked for over takes")
     sizes = models.JSONField(null=True, help_text="what the take showed of the player's noise, for the next takes")
     verdict = models.CharField(max_length=12, blank=True, help_text="code of advice/1")
     is_clean = models.BooleanField(null=True, help_text="by its reading; null where that can't say")

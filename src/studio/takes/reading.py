@@ -16,13 +16,14 @@ from giusto.figures.tendency import takes_differ
 from giusto.notes.record import Played
 from giusto.practice.clean import is_clean, margins
 from giusto.practice.findings import findings
+from giusto.practice.over_takes.leans import leans_by_take
 from giusto.practice.verdict import tempo_alone, verdict_of
 from giusto.reading import Analysis, analyse
 from giusto.reading import Reading as CoreReading
 from giusto.reading.recorded import with_source
 from giusto.schedule import Schedule
 from giusto.timekeeper.prior import Prior, Seen, prior_from
-from studio.takes.leans import leans_by_take
+from studio.takes.facts import brief_of, silences_of
 from studio.takes.material import Material, material_of
 from studio.takes.models import Reading, Silence, Take, TakeQuerySet
 from studio.takes.sources import source_of
@@ -32,7 +33,6 @@ log = logging.getLogger(__name__)
 
 REMEMBERED = 20  # ours: earlier takes that say how large a player's noise is
 COLUMNS = ("start_s", "end_s", "beats", "notes", "return_ms", "drift_ms", "tempo_bpm", "lean_percent", "outcome")
-BRIEF = ("heard", "tendency", "variability", "correction", "places")
 FAILED = "Something in this take could not be worked with. It is kept as it was played, and the log says more."
 
 
@@ -132,8 +132,8 @@ def prior_of(take: Take) -> Prior:
     earlier = Take.objects.same_hand(take).before(take)
     sizes = earlier.exclude(reading__sizes=None).values_list("reading__sizes", flat=True)[:REMEMBERED]
     seen = [Seen(tuple(found["free"]), tuple(found["free_sd"])) for found in sizes if found]
-    silences = Silence.objects.filter(take__in=_near(take, earlier), lean_percent__isnull=False)
-    return prior_from(seen, takes_differ_percent=takes_differ(leans_by_take(silences)))
+    leans = leans_by_take(silences_of(_near(take, earlier)))
+    return prior_from(seen, takes_differ_percent=takes_differ(leans))
 
 
 def _near(take: Take, earlier: TakeQuerySet) -> list[UUID]:
@@ -168,11 +168,6 @@ def columns_of(plan: Schedule, analysis: Analysis) -> dict[str, Any]:
         "swing": swing and swing.ratio,
         "tempo_percent": read.tendency and read.tendency.tempo_percent,
     }
-
-
-def brief_of(spec: dict[str, Any]) -> dict[str, Any]:
-    """Return the figures of a reading that are asked for over many takes; the whole of it is long."""
-    return {name: spec.get(name) for name in BRIEF}
 
 
 def silence_row(take: Take, number: int, silence: SilenceReading) -> Silence:

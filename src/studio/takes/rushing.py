@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from django.db.models import Q
 
-from giusto.hearing.inputs import Input
 from giusto.missing import Missing
 from giusto.practice.rush import Lean
 from giusto.reading.format import Match, Missed
@@ -18,9 +17,7 @@ MOST_TAKES, MOST_TOLD = 24, 3  # ours: the newest takes, the largest leans
 
 def newest_read(player: Player, which: Q) -> list[Take]:
     """Return a player's newest takes that could be read; of simulated ones only the demo's."""
-    takes = Take.objects.visible_to(player).filter(which).ended().read().select_related("reading", "exercise")
-    if not player.is_demo:
-        takes = takes.exclude(input=Input.SIMULATED)
+    takes = Take.objects.telling_of(player).filter(which).read().select_related("reading", "exercise")
     long = ("thread", "brief", "onsets_s", "strengths", "sources")
     takes = takes.defer(*(f"reading__{name}" for name in long))
     return list(takes.order_by("-started_at")[:MOST_TAKES])

@@ -1,4 +1,4 @@
-"""Addresses of takes: playing, what the browser sends, reading, the log."""
+"""Addresses of takes: playing, what the browser sends, what can be done to one."""
 
 from django.urls import path
 
@@ -8,9 +8,6 @@ app_name = "takes"
 
 urlpatterns = [
     path("play/", views.play, name="play"),
-    path("log/", views.log, name="log"),
-    path("log/left/", views.end_left, name="left"),
-    path("log/deleted/", views.deleted, name="deleted"),
     path("takes/<uuid:take_id>/set/", views.set_again, name="set"),
     path("takes/<uuid:take_id>/note/", views.annotate, name="note"),
     path("takes/<uuid:take_id>/move/", views.move, name="move"),

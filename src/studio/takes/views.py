@@ -1,26 +1,24 @@
-"""Pages: play, and the log with what can be done to its takes."""
+"""Pages: play, and what can be done to a take."""
 
 from __future__ import annotations
 
 from uuid import UUID
 
 from django.contrib import messages
-from django.core.paginator import Paginator
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
-from django.views.decorators.http import require_http_methods, require_POST, require_safe
+from django.views.decorators.http import require_POST, require_safe
 
 from giusto.drill import Drill, validate
 from giusto.hearing.inputs import Input
 from giusto.schedule import schedule
 from giusto.simulation.player import Player as SimulatedPlayer
 from studio.accounts.requests import PlayerRequest
-from studio.drills.actions import empty_deleted as empty_drills
 from studio.drills.clickfile import MOST_CLICKS
 from studio.drills.delivery import delivery_plan
 from studio.drills.draw import anew, drawn, unseen
-from studio.drills.models import OwnDrill, delivery_of
+from studio.drills.models import delivery_of
 from studio.drills.sentence.codec import query, words_of
 from studio.drills.sentence.note_words import note_word
 from studio.drills.sentence.prose import tempo_words
@@ -29,18 +27,13 @@ from studio.exercises.models import Exercise
 from studio.hearing.models import BY
 from studio.hearing.plan import ear_plan
 from studio.ids import uuid_of
+from studio.refusals import refusal
 from studio.sheet.picture import big_row, draw_small
 from studio.takes import actions
 from studio.takes.archive import archive
 from studio.takes.forms import NoteForm
-from studio.takes.log import lines
 from studio.takes.models import Take
 from studio.takes.playback import playback, sentence_address, spoken
-from studio.takes.search import SearchForm
-from studio.takes.waiting import read_soon
-from studio.views import refusal
-
-TAKES_A_PAGE = 30
 
 
 @require_safe
@@ -96,37 +89,6 @@ def set_again(request: PlayerRequest, take_id: UUID) -> HttpResponse:
     return redirect(sentence_address(_own(request, take_id)))
 
 
-@require_safe
-def log(request: PlayerRequest) -> HttpResponse:
-    """List all takes, newest first."""
-    form = SearchForm(request.GET or None, player=request.user)
-    takes = form.found(Take.objects.visible_to(request.user).ended().for_log())
-    page = Paginator(takes, TAKES_A_PAGE).get_page(request.GET.get("page"))
-    asked = request.GET.copy()
-    for name in ("page", "deleted"):
-        asked.pop(name, None)
-    deleted = request.GET.get("deleted")
-    context = {
-        "page": page,
-        "form": form,
-        "asked": asked.urlencode(),
-        "lines": lines(page.object_list),
-        "left": Take.objects.visible_to(request.user).left().count(),
-        "deleted": deleted if _is_own(request, deleted) else None,
-    }
-    return render(request, "takes/log.html", context)
-
-
-@require_POST
-def end_left(request: PlayerRequest) -> HttpResponse:
-    """End and read the takes that were left while they were played, and whose browser does not come back."""
-    ended = actions.end_left(player=request.user)
-    for take in ended:
-        read_soon(take)
-    messages.success(request, f"Ended: {len(ended)}.")
-    return redirect("takes:log")
-
-
 @require_POST
 def annotate(request: PlayerRequest, take_id: UUID) -> HttpResponse:
     """Keep the player's note on a take."""
@@ -163,20 +125,7 @@ def restore(request: PlayerRequest, take_id: UUID) -> HttpResponse:
     """Undo the deletion of a take."""
     take = get_object_or_404(Take.objects.of(request.user), pk=take_id)
     actions.restore_take(player=request.user, take=take)
-    return redirect("takes:deleted" if "list" in request.POST else _log_page(request))
-
-
-@require_http_methods(["GET", "HEAD", "POST"])
-def deleted(request: PlayerRequest) -> HttpResponse:
-    """List what was deleted, each with its way back, until it is emptied."""
-    if request.method == "POST":
-        gone = actions.empty_deleted(player=request.user) + empty_drills(player=request.user)
-        messages.success(request, f"Forgotten for good: {gone}.")
-        return redirect("takes:log")
-    takes = Take.objects.deleted(request.user).order_by("-deleted_at").only("drill_name", "started_at", "deleted_at")
-    page = Paginator(takes, TAKES_A_PAGE).get_page(request.GET.get("page"))
-    context = {"page": page, "drills": OwnDrill.objects.deleted(request.user).order_by("-deleted_at")[:TAKES_A_PAGE]}
-    return render(request, "takes/deleted.html", context)
+    return redirect("log:deleted" if "list" in request.POST else _log_page(request))
 
 
 @require_safe
@@ -193,7 +142,7 @@ def download(request: PlayerRequest, take_id: UUID) -> HttpResponse:
 def _log_page(request: PlayerRequest) -> str:
     """Return the address of the page of the log that a form came from."""
     page = request.POST.get("page", "1")
-    return f"{reverse('takes:log')}?page={page if page.isdecimal() else 1}"
+    return f"{reverse('log:page')}?page={page if page.isdecimal() else 1}"
 
 
 def _is_small(text: str) -> bool:
@@ -221,7 +170,3 @@ def _again(take: Take) -> tuple[Drill, SimulatedPlayer | None]:
 def _own(request: PlayerRequest, take_id: UUID | str) -> Take:
     takes = Take.objects.visible_to(request.user).select_related("reading", "exercise", "player")
     return get_object_or_404(takes, pk=uuid_of(take_id))
-
-
-def _is_own(request: PlayerRequest, take_id: str | None) -> bool:
-    return bool(take_id) and Take.objects.of(request.user).filter(pk=uuid_of(take_id)).exists()

@@ -49,7 +49,7 @@ class DemoTests(TestCase):
 
     def test_every_page_of_the_log_and_every_reading_opens(self) -> None:
         for page in (1, 2, 3, 99, "x"):
-            self.assertEqual(self.client.get(reverse("takes:log"), {"page": page}).status_code, 200)
+            self.assertEqual(self.client.get(reverse("log:page"), {"page": page}).status_code, 200)
         for take in Take.objects.order_by("drill_name", "started_at")[::9]:
             self.assertContains(self.client.get(take.get_absolute_url()), "simulated player")
 
@@ -64,10 +64,10 @@ class DemoTests(TestCase):
         self.assertContains(page, '"input": "simulated"')
 
     def test_entered_and_left_by_one_button(self) -> None:
-        self.assertContains(self.client.get(reverse("takes:log")), "Go back to your own")
-        self.assertNotContains(self.client.get(reverse("takes:log")), "<h1>0 takes")
+        self.assertContains(self.client.get(reverse("log:page")), "Go back to your own")
+        self.assertNotContains(self.client.get(reverse("log:page")), "<h1>0 takes")
         self.client.post(reverse("accounts:demo"))
-        page = self.client.get(reverse("takes:log"))
+        page = self.client.get(reverse("log:page"))
         self.assertContains(page, "<h1>0 takes")
         self.assertContains(page, "look at the demo")
         self.assertNotContains(page, "Go back to your own")

@@ -3,23 +3,23 @@
 from __future__ import annotations
 
 from datetime import UTC, date, datetime, timedelta
-from math import log
 from typing import Any
 
 import numpy as np
 from django.db import connection
 from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
-from scipy import stats
 
+from giusto.practice.over_takes.figures import LEAN
+from giusto.practice.over_takes.held import held
 from giusto.simulation.player import Player as SimulatedPlayer
 from studio.accounts.models import local_player
 from studio.ladders.actions import start_ladder
 from studio.ladders.standing import standings
-from studio.progress.held import FEWEST, Cell, held
 from studio.progress.rungs import rung_rows, secure_by, stalled
-from studio.progress.weekly import KINDS, Kind, changes, figure_of, figures, rows_of
+from studio.progress.weeks import changes, figures, rows_of, silences_between
 from studio.progress.words import course_words, lean_heading
+from studio.takes.heard import Device
 from studio.takes.models import Silence, Take
 from tests.drills import plain
 from tests.studio.ladders.climbing import at, ladder_core, play_asked
@@ -37,30 +37,18 @@ def take_on(client: Any, day: int, seed: int, bias: float = 0.0, bpm: float = 96
 
 
 class HeldTests(TestCase):
-    def test_counted_by_tempo_and_length_by_hand(self) -> None:
-        """Silences of nine beats at 96 last 5.6 s, which is the thread's 5 s; at 72, 7.5 s, which is nearer to 10."""
+    def test_of_the_weeks_that_are_asked_for_and_of_nobody_else(self) -> None:
         take_on(self.client, 0, 1)
         take_on(self.client, 1, 2, bpm=72)
         Silence.objects.update(outcome="held")
-        one = Silence.objects.filter(take__tempo_bpm=96).first()
-        assert one
-        Silence.objects.filter(pk=one.pk).update(outcome="early")
-        found = held(local_player(), MONDAY, MONDAY + timedelta(weeks=1))
+        found = held(silences_between(local_player(), MONDAY, MONDAY + timedelta(weeks=1)))
         self.assertEqual(found.tempos, (72, 96))
         cell = found.cells[96, 5.0]
-        self.assertEqual((cell.held, cell.tried), (cell.tried - 1, Silence.objects.filter(take__tempo_bpm=96).count()))
-        self.assertEqual(found.longest(96), 5.0 if cell.tried >= FEWEST and cell.is_held else None)
-        self.assertEqual(found.longest(72), 10.0 if found.cells[72, 10.0].tried >= FEWEST else None)
-        Silence.objects.filter(pk=one.pk).update(outcome="edge")  # too close to call counts nowhere
-        again = held(local_player(), MONDAY, MONDAY + timedelta(weeks=1))
-        self.assertEqual(again.cells[96, 5.0].tried, cell.tried - 1)
-        self.assertEqual(held(local_player(), MONDAY + timedelta(weeks=1), MONDAY + timedelta(weeks=2)).tempos, ())
-        in_cycles = held(local_player(), MONDAY, MONDAY + timedelta(weeks=1), in_cycles=True)
-        self.assertEqual(in_cycles.lengths, (2,))
-
-    def test_two_in_three_of_at_least_four(self) -> None:
-        told = [Cell(*pair).is_held for pair in ((3, 3), (3, 4), (2, 4), (4, 6), (13, 18), (5, 8))]
-        self.assertEqual(told, [False, True, False, True, True, False])
+        self.assertEqual((cell.held, cell.tried), (cell.tried, Silence.objects.filter(take__tempo_bpm=96).count()))
+        later = silences_between(local_player(), MONDAY + timedelta(weeks=1), MONDAY + timedelta(weeks=2))
+        self.assertEqual(held(later).tempos, ())
+        Take.objects.update(input="simulated")  # nobody's time is told by what another plays
+        self.assertEqual(silences_between(local_player(), MONDAY, MONDAY + timedelta(weeks=1)), [])
 
 
 class WeeklyTests(TestCase):
@@ -78,7 +66,7 @@ class WeeklyTests(TestCase):
         self.assertIsNone(lean.points[3].value)
         self.assertEqual(lean_heading(lean), "Less drag than before")
         self.assertIn("more than chance", course_words(lean))
-        told = [one for row in rows[:4] if (one := KINDS[0].told(row))]
+        told = [one for row in rows[:4] if (one := LEAN.told(row))]
         mean = np.average([value for value, _ in told], weights=[1 / (v + 0.05) for _, v in told])
         self.assertAlmostEqual(float(mean), lean.points[0].value or 0.0, delta=0.15)  # near to a weighted mean
 
@@ -89,50 +77,13 @@ class WeeklyTests(TestCase):
         self.assertEqual((lean.points[0].value, lean.points[0].takes, lean.course), (None, 2, None))
         self.assertEqual(course_words(lean), "Too few takes to say how it went.")
 
-    def test_no_change_is_called_more_than_chance_as_often_as_five_in_a_hundred(self) -> None:
-        """Courses of players who never change: 60 of them, at most 8 called (binomial, 5 %: P(more) = 0.4 %)."""
-        generator = np.random.default_rng(7)
-        kind = Kind("x", "x", "", lambda row: (row["value"], 0.04), 0.3)
-        called = 0
-        for _ in range(60):
-            values = generator.normal(0.5, np.hypot(0.2, 0.25), 24)
-            rows = [
-                {
-                    "value": float(value),
-                    "session__day": MONDAY + timedelta(days=2 * k),
-                    "started_at": EVENING + timedelta(days=2 * k),
-                }
-                for k, value in enumerate(values)
-            ]
-            found = figure_of(kind, rows, MONDAY, 7).course
-            assert found
-            called += found.more_than_chance
-        self.assertLessEqual(called, 8)
-        self.assertLess(float(stats.binom.sf(8, 60, 0.05)), 0.005)
-
-    def test_sizes_are_shares_of_a_slot_as_logarithms(self) -> None:
+    def test_another_device_is_marked(self) -> None:
         take_on(self.client, 0, 1)
-        row = rows_of(local_player(), MONDAY, MONDAY + timedelta(weeks=1))[0]
-        clock = next(kind for kind in KINDS if kind.key == "clock").told(row)
-        size_ms = row["reading__brief"]["variability"]["clock_sd_ms"]
-        if clock is None:
-            self.assertIsNone(size_ms)
-        else:
-            self.assertAlmostEqual(clock[0], log(100 * size_ms / (60_000 / 96 / 2)), places=6)
-
-    def test_another_device_or_input_is_marked(self) -> None:
-        rows = [
-            {"session__day": MONDAY + timedelta(days=day), "input": by, "device__browser": browser, "drill_name": name}
-            for day, by, browser, name in (
-                (0, "keys", "a", "One"),
-                (1, "keys", "a", "One"),
-                (8, "keys", "b", "One"),
-                (9, "simulated", "b", "Two"),
-                (10, "simulated", "b", "Two"),
-            )
-        ]
-        found = changes(rows)
-        self.assertEqual(found, {MONDAY + timedelta(weeks=1): ["another device", "another input", "mostly Two"]})
+        other = take_on(self.client, 8, 2)
+        other.device = Device(browser="another")
+        other.save()
+        found = changes(rows_of(local_player(), MONDAY, MONDAY + timedelta(weeks=2)))
+        self.assertEqual(found, {MONDAY + timedelta(weeks=1): ["another device"]})
 
 
 class RungTests(TestCase):

@@ -44,7 +44,7 @@ class TableTests(TestCase):
     def test_queries_are_bounded(self) -> None:
         takes = [play(self.client, seed=seed) for seed in range(6)]
         for some in (takes[0], takes[5]):
-            with self.assertNumQueries(12):
+            with self.assertNumQueries(11):
                 self.client.get(some.get_absolute_url())
 
     def test_home(self) -> None:

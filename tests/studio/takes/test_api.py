@@ -99,13 +99,13 @@ class SendingTests(TestCase):
         """Its notes are offered in the log once nothing has come for a quarter of an hour, and not before."""
         post(self.client, f"{self.path}begin/", begin_body())
         post(self.client, f"{self.path}batches/0/", notes_body(self.asked_s[:40]))
-        self.assertNotContains(self.client.get(reverse("takes:log")), "End and read")
+        self.assertNotContains(self.client.get(reverse("log:page")), "End and read")
         Batch.objects.update(received_at=timezone.now() - timedelta(minutes=20))
-        self.assertContains(self.client.get(reverse("takes:log")), "1 take left while it was played")
-        self.client.post(reverse("takes:left"))
+        self.assertContains(self.client.get(reverse("log:page")), "1 take left while it was played")
+        self.client.post(reverse("log:left"))
         take = Take.objects.get()
         self.assertEqual((take.ended_how, len(take.reading.onsets_s or [])), ("broken", 40))
-        self.assertNotContains(self.client.get(reverse("takes:log")), "End and read")
+        self.assertNotContains(self.client.get(reverse("log:page")), "End and read")
 
     def test_raw_material_is_kept(self) -> None:
         post(self.client, f"{self.path}begin/", begin_body())
@@ -178,8 +178,8 @@ class SendingTests(TestCase):
             answer = post(self.client, f"{self.path}end/", {"how": "stopped", "batches": 1}).json()
             self.assertFalse(answer["kept"])
         self.assertContains(self.client.get(answer["reading"]), "Nothing was played, so nothing is kept.")
-        self.assertContains(self.client.get(reverse("takes:log")), "Nothing here yet.")
-        self.assertContains(self.client.get(reverse("takes:deleted")), "Nothing is deleted.")
+        self.assertContains(self.client.get(reverse("log:page")), "Nothing here yet.")
+        self.assertContains(self.client.get(reverse("log:deleted")), "Nothing is deleted.")
 
     def test_a_single_note_is_read_as_such(self) -> None:
         post(self.client, f"{self.path}begin/", begin_body())

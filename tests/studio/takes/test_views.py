@@ -72,11 +72,11 @@ class FreePartTests(TestCase):
 
 class LogTests(TestCase):
     def test_newest_first_with_what_was_played(self) -> None:
-        self.assertContains(self.client.get(reverse("takes:log")), "Nothing here yet.")
+        self.assertContains(self.client.get(reverse("log:page")), "Nothing here yet.")
         play(self.client, drill=plain(name="Older", bpm=80))
         play(self.client, drill=plain(name="Newer", bpm=120))
         Take.objects.filter(drill_name="Older").update(started_at="2026-01-01T00:00:00Z")
-        text = self.client.get(reverse("takes:log")).content.decode()
+        text = self.client.get(reverse("log:page")).content.decode()
         self.assertLess(text.index("Newer"), text.index("Older"))
         self.assertIn("2 takes", text)
 
@@ -95,21 +95,21 @@ class LogTests(TestCase):
         delete_drill(player=kept.player, own=drill)
         for take in (one, other):
             self.client.post(reverse("takes:delete", args=[take.pk]))
-        page = self.client.get(reverse("takes:deleted"))
+        page = self.client.get(reverse("log:deleted"))
         for name in ("One", "Other", "Mine"):
             self.assertContains(page, f">{name}<")
         self.assertNotContains(page, ">Kept<")
         self.client.post(reverse("takes:restore", args=[one.pk]), {"list": "1"})
-        self.assertNotContains(self.client.get(reverse("takes:deleted")), ">One<")
-        self.assertContains(self.client.post(reverse("takes:deleted"), follow=True), "Forgotten for good: 2.")
+        self.assertNotContains(self.client.get(reverse("log:deleted")), ">One<")
+        self.assertContains(self.client.post(reverse("log:deleted"), follow=True), "Forgotten for good: 2.")
         self.assertEqual({take.drill_name for take in Take.objects.all()}, {"One", "Kept"})
-        self.assertContains(self.client.get(reverse("takes:deleted")), "Nothing is deleted.")
+        self.assertContains(self.client.get(reverse("log:deleted")), "Nothing is deleted.")
 
     def test_bounded_queries(self) -> None:
         for seed in range(3):
             play(self.client, seed=seed)
-        with self.assertNumQueries(6):  # player, exercises to look for, count, page, silences, left ones
-            self.client.get(reverse("takes:log"))
+        with self.assertNumQueries(7):  # player, exercises to look for, count, which, their rows, silences, left ones
+            self.client.get(reverse("log:page"))
 
     def test_download_is_what_the_core_reads(self) -> None:
         take = play(self.client, seed=7)
@@ -131,4 +131,4 @@ class LogTests(TestCase):
 class SendingStateTests(TestCase):
     def test_a_take_in_the_making_is_not_in_the_log(self) -> None:
         post(self.client, "/takes/6f3f9c1e-6f0f-4f6b-9a76-1f4c4c8f0a11/begin/", begin_body())
-        self.assertContains(self.client.get(reverse("takes:log")), "0 takes")
+        self.assertContains(self.client.get(reverse("log:page")), "0 takes")

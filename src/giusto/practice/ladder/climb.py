@@ -110,6 +110,15 @@ def climbed(ladder: Ladder, attempts: Iterable[Attempt], state: State | None = N
     return state
 
 
+def secure_course(ladder: Ladder, attempts: Iterable[Attempt]) -> list[int]:
+    """Return what was secure after each of the attempts, ascending; it never falls."""
+    state, found = State(), []
+    for attempt in attempts:
+        state = climbed(ladder, [attempt], state)
+        found.append(state.secure)
+    return found
+
+
 def step_from(ladder: Ladder, state: State, *, at: datetime, off: bool = False) -> Step:
     """Return what to play at a moment, from the state that all attempts before it led to."""
     rule, terms = ladder.rule, ladder.terms

@@ -47,7 +47,7 @@ class Command(BaseCommand):
 
 
 def _pages(take: Take | None) -> dict[str, str]:
-    pages = {"set the click": reverse("drills:set"), "log": reverse("takes:log"), "deleted": reverse("takes:deleted")}
+    pages = {"set the click": reverse("drills:set"), "log": reverse("log:page"), "deleted": reverse("log:deleted")}
     pages["log, an old page"] = f"{pages['log']}?page=20"
     if take:
         address = take.get_absolute_url()

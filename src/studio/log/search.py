@@ -8,14 +8,17 @@ from typing import Any
 from django import forms
 from django.db.models import Q
 
+from giusto.practice.clean import LIMITS
 from studio.accounts.models import Player
 from studio.drills.shelf import FAMILIES
-from studio.exercises.models import Exercise
+from studio.ladders.models import Ladder
+from studio.takes.choice import exercises_of
+from studio.takes.facts import facts_of
 from studio.takes.models import Take, TakeQuerySet
 
 TEMPO = re.compile(r"\s*([0-9]{1,3}(?:\.[0-9]+)?)\s*(?:(?:-|–|to)\s*([0-9]{1,3}(?:\.[0-9]+)?))?\s*")
 HALF_BPM = 0.5  # a whole number stands for all that round to it
-MOST_EXERCISES = 300  # in the choice
+LIMITED = ("spread_percent", "missed_percent", "fused_cycles")
 CLEAN = {"": "clean or not", "clean": "clean", "not-clean": "not clean", "word": "by my word"}
 
 
@@ -38,6 +41,7 @@ class SearchForm(forms.Form):
 
     def __init__(self, data: Any, *, player: Player) -> None:
         super().__init__(data)
+        self.player = player
         self.fields["exercise"].choices = [("", "any exercise"), *exercises_of(player)]  # type: ignore[attr-defined]
         for field in self.fields.values():
             field.widget.attrs |= {"class": "field"}
@@ -62,25 +66,25 @@ class SearchForm(forms.Form):
         """Leave only the takes that are looked for; all where a word is wrong."""
         if not self.is_valid():
             return takes
-        return takes.filter(*(asked for name, value in self.cleaned_data.items() if (asked := _asked(name, value))))
+        found = takes.filter(*(asked for name, value in self.cleaned_data.items() if (asked := _asked(name, value))))
+        return self._as_clean(found) if self.cleaned_data["was"] else found
 
-
-def exercises_of(player: Player) -> list[tuple[str, str]]:
-    """Return the exercises that a player has takes of, by name."""
-    taken = Take.objects.visible_to(player).ended().values("exercise")
-    named = Exercise.objects.of(player).filter(pk__in=taken).order_by("name")[:MOST_EXERCISES]
-    return [(str(pk), name or "A drill without a name") for pk, name in named.values_list("pk", "name")]
+    def _as_clean(self, takes: TakeQuerySet) -> TakeQuerySet:
+        """Leave only takes that count as clean, or not, by their ladder's limits; or those with their player's word."""
+        if self.cleaned_data["was"] == "word":
+            return takes.exclude(said_clean=None)
+        ladders = Ladder.objects.visible_to(self.player).only("exercise", *LIMITED)
+        limits = {ladder.exercise_id: ladder.limits for ladder in ladders}
+        is_asked = self.cleaned_data["was"] == "clean"
+        counted = facts_of(takes.exclude(reading=None))
+        alike = [one.take for one in counted if one.clean(limits.get(one.exercise or 0, LIMITS)) is is_asked]
+        return Take.objects.filter(pk__in=alike)
 
 
 def _asked(name: str, value: Any) -> Q | None:
     """Return what one word asks of a take."""
-    if value in (None, ""):
+    if value in (None, "") or name == "was":
         return None
-    if name == "was":
-        said_or_read = {"clean": True, "not-clean": False}.get(value)
-        if said_or_read is None:
-            return Q(said_clean__isnull=False)
-        return Q(said_clean=said_or_read) | Q(said_clean=None, reading__is_clean=said_or_read)
     if name == "q":
         words = Q()
         for word in value.split():

@@ -1,0 +1,1 @@
+"""What many takes say together: pure functions of the facts of takes."""

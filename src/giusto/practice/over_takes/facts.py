@@ -1,0 +1,159 @@
+"""The facts of a take: one record, from which everything over takes is told, and nothing else."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date, datetime, timedelta
+from uuid import UUID
+
+from giusto.hearing.inputs import Input
+from giusto.practice.clean import LIMITS, Limits, Margins, in_the_end, is_clean, is_easy
+from giusto.ranges import Range
+from giusto.reading import Reading
+
+SECONDS_A_DAY, SECONDS_A_MINUTE = 86_400, 60
+
+
+@dataclass(frozen=True, slots=True)
+class TakeFacts:
+    """A take as it counts among others.
+
+    Attributes
+    ----------
+    take : UUID
+        Its number.
+    at : datetime
+        When it began, by its player's clock.
+    exercise : int or None
+        What it was of.
+    key, drill_key : str
+        ``rung_key`` and ``drill_key`` of its drill.
+    name : str
+        Of its drill, as it was played.
+    is_whole : bool
+        Whether it was played to its end, and not broken off.
+    margins : Margins or None
+        What it shows of what is limited; None where its reading kept none.
+    by_reading : bool or None
+        Whether it is clean by the usual limits, as its reading said where it kept no margins.
+    said : bool or None
+        Its player's word.
+    is_off : bool
+        Whether its day was an off day by then.
+    input : Input
+    browser : str
+    tempo_bpm : float
+    slots : int
+        Notes to the beat.
+    played_s : float
+        From the first note to the last.
+    verdict : str
+        Code of ``advice/1``.
+    place_ms, spread_ms : float or None
+        Place with the click, and the spread about it.
+    figures : Reading or None
+        The reading without its notes, where it was asked for.
+    """
+
+    take: UUID
+    at: datetime
+    exercise: int | None
+    key: str
+    drill_key: str
+    name: str
+    is_whole: bool
+    margins: Margins | None
+    by_reading: bool | None
+    said: bool | None
+    is_off: bool
+    input: Input
+    browser: str
+    tempo_bpm: float
+    slots: int
+    played_s: float
+    verdict: str
+    place_ms: float | None
+    spread_ms: float | None
+    figures: Reading | None = None
+
+    @property
+    def day(self) -> date:
+        """The local day on which it began."""
+        return self.at.date()
+
+    @property
+    def days(self) -> float:
+        """When it began, in days of any beginning."""
+        return self.at.timestamp() / SECONDS_A_DAY
+
+    @property
+    def end(self) -> datetime:
+        """When its last note came, as far as that is known."""
+        return self.at + timedelta(seconds=self.played_s)
+
+    @property
+    def minutes(self) -> float:
+        """How long was played."""
+        return round(self.played_s / SECONDS_A_MINUTE, 3)
+
+    def read_clean(self, limits: Limits = LIMITS) -> bool | None:
+        """Return whether it is clean by its reading alone; None where that can't say."""
+        return is_clean(self.margins, limits) if self.margins else self.by_reading
+
+    def clean(self, limits: Limits = LIMITS) -> bool | None:
+        """Return whether it counts as clean; None where its player is still to be asked. Nobody else answers this."""
+        return in_the_end(self.read_clean(limits), is_whole=self.is_whole, said=self.said)
+
+    def easy(self, limits: Limits = LIMITS) -> bool:
+        """Return whether it lies far inside the limits."""
+        return self.margins is not None and is_easy(self.margins, limits)
+
+
+@dataclass(frozen=True, slots=True)
+class SilenceFacts:
+    """A silence of a take as it counts among others.
+
+    Attributes
+    ----------
+    take : UUID
+    number : int
+        In its take, from 1.
+    at : datetime
+        When its take began.
+    tempo_bpm : float
+    beats : float
+        Its length, click to click.
+    cycle_beats : int
+        Beats of a cycle.
+    notes : int
+        Caught in it.
+    outcome : str
+        ``held``, ``early``, ``late``, ``edge`` or ``unreadable``.
+    return_ms : float or None
+    return_ci95_ms : (float, float) or None
+    lean_percent : float or None
+    lean_ci95_percent : (float, float) or None
+    """
+
+    take: UUID
+    number: int
+    at: datetime
+    tempo_bpm: float
+    beats: float
+    cycle_beats: int
+    notes: int
+    outcome: str
+    return_ms: float | None
+    return_ci95_ms: Range | None
+    lean_percent: float | None
+    lean_ci95_percent: Range | None
+
+    @property
+    def is_held(self) -> bool:
+        """Whether it was held, as far as its take can say."""
+        return self.outcome == "held"
+
+    @property
+    def is_readable(self) -> bool:
+        """Whether anything is known of how it came out."""
+        return self.outcome != "unreadable"

@@ -1,0 +1,7 @@
+from django.apps import AppConfig
+
+
+class LogConfig(AppConfig):
+    """The log."""
+
+    name = "studio.log"

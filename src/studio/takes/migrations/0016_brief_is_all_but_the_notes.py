@@ -1,0 +1,18 @@
+from django.db import migrations, models
+
+WHOLE = "update takes_reading set brief = spec - 'matches' - 'missed' - 'extra' where brief is not null"
+
+
+class Migration(migrations.Migration):
+    """The brief of a reading is all of it but its notes: no figure to come needs another such migration."""
+
+    dependencies = [("takes", "0015_notes_of_readings")]
+
+    operations = [
+        migrations.RunSQL(WHOLE, migrations.RunSQL.noop),
+        migrations.AlterField(
+            model_name="reading",
+            name="brief",
+            field=models.JSONField(help_text="the reading without its notes: what is asked for over takes", null=True),
+        ),
+    ]

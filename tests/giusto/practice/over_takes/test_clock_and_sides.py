@@ -1,0 +1,82 @@
+"""A player's clock over takes, what takes show on either side, and the leans of their silences."""
+
+from math import log
+from unittest import TestCase
+from uuid import UUID
+
+import numpy as np
+
+from giusto.figures.silence import SilenceReading
+from giusto.figures.variability import Variability
+from giusto.practice.over_takes.clock import clock_of
+from giusto.practice.over_takes.leans import leans_by_take
+from giusto.practice.over_takes.sides import sides_of
+from giusto.timekeeper.prior import Seen
+from tests.giusto.practice.over_takes import facts, figures, silence
+
+
+def seen(share: float, sd: float = 0.1) -> Seen:
+    return Seen((log(share), log(6.0), 0.0), (sd, 0.2, 0.5))
+
+
+def alone(notes: int) -> SilenceReading:
+    return SilenceReading(0.0, 5.0, 9.0, notes, None, None, None, None, None, None, None, "held")  # type: ignore[arg-type,call-arg]
+
+
+class ClockTests(TestCase):
+    def test_takes_that_agree(self) -> None:
+        found = clock_of([(2, seen(0.02))] * 6)
+        assert found
+        self.assertEqual(found.slots, 2)
+        self.assertAlmostEqual(found.share, 0.02, places=9)
+        self.assertTrue(found.ci95[0] < 0.02 < found.ci95[1])
+
+    def test_the_usual_notes_to_the_beat_speak(self) -> None:
+        found = clock_of([(4, seen(0.05)), (2, seen(0.02)), (2, seen(0.02))])
+        assert found
+        self.assertEqual(found.slots, 2)
+        self.assertAlmostEqual(found.share, 0.02, delta=0.001)
+
+    def test_no_take_tells(self) -> None:
+        self.assertIsNone(clock_of([]))
+
+
+class SidesTests(TestCase):
+    def test_both_sides_in_percent_of_a_slot(self) -> None:
+        take = facts(figures=figures(silences=[alone(20), alone(20)]))
+        found = sides_of(take)
+        slot_ms = 60_000 / 96 / 2
+        assert found.with_click
+        assert found.alone
+        self.assertAlmostEqual(found.with_click.spread_percent, 100 * 12.0 / slot_ms)
+        self.assertAlmostEqual(found.alone.spread_percent, 100 * 14.0 / slot_ms)
+        self.assertEqual((found.with_click.n, found.alone.n, len(found.there)), (40, 40, 2))
+
+    def test_few_intervals_are_no_side(self) -> None:
+        found = sides_of(facts(figures=figures(silences=[alone(23)])))
+        self.assertIsNone(found.alone)
+        self.assertIsNotNone(sides_of(facts(figures=figures(silences=[alone(24)]))).alone)
+        self.assertEqual(sides_of(facts(figures=None)).there, [])
+        self.assertEqual(len(sides_of(facts(figures=figures(variability=None, silences=[alone(50)]))).there), 1)
+
+    def test_variability_is_of_the_intervals(self) -> None:
+        wide = figures(variability=Variability(28.0, 6.0, 5.0, 4.0), silences=[alone(40)])
+        one, other = sides_of(facts(figures=wide)).alone, sides_of(facts(figures=figures(silences=[alone(40)]))).alone
+        assert one
+        assert other
+        self.assertAlmostEqual(one.spread_percent, 2 * other.spread_percent)
+
+
+class LeansTests(TestCase):
+    def test_take_by_take_and_only_where_known(self) -> None:
+        first, second = UUID(int=1), UUID(int=2)
+        some = [
+            silence(take=first, lean_percent=-1.0),
+            silence(take=second, lean_percent=0.5),
+            silence(take=first, lean_percent=None, lean_ci95_percent=None),
+            silence(take=first, lean_percent=-2.0),
+        ]
+        found = leans_by_take(some)
+        np.testing.assert_array_equal(found[0][0], [-1.0, -2.0])
+        np.testing.assert_array_equal(found[1][0], [0.5])
+        np.testing.assert_allclose(found[1][1], [(0.5 / 1.959964) ** 2], rtol=1e-5, atol=0)
