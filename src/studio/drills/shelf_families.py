@@ -6,7 +6,6 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cache
 
-from giusto.schedule import schedule
 from studio.drills.models import OwnDrill
 from studio.drills.origin import Origin
 from studio.drills.shelf import FAMILIES, BuiltIn, shelf
@@ -64,4 +63,4 @@ def families(origin: Origin, own: Iterable[OwnDrill]) -> list[Family]:
 
 @cache
 def _picture(slug: str) -> Picture:
-    return thumbnail(schedule(shelf()[slug].drill))
+    return thumbnail(shelf()[slug].drill)

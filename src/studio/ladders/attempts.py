@@ -7,10 +7,11 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from datetime import timezone as dt_timezone
+from typing import Any
 from uuid import UUID
 
 from django.db import connection
-from django.db.models import Count, Max, Model
+from django.db.models import Model
 from django.urls import reverse
 
 from giusto.practice.ladder import Attempt
@@ -22,12 +23,14 @@ from studio.takes.facts import facts_of
 from studio.takes.models import Reading, Take, TakeQuerySet
 
 # Whatever is written of a take, its reading or its day gives its row another place or another writer.
-PRINT = """
-    select take.exercise_id, count(*), sum(hashtextextended(concat_ws('|', take.id, take.ctid, take.xmin, reading.ctid,
-        reading.xmin, session.ctid, session.xmin), 0))
+PRINTS = """
+    select 'take', take.exercise_id::text, count(*), sum(hashtextextended(concat_ws('|', take.id, take.ctid, take.xmin,
+        reading.ctid, reading.xmin, session.ctid, session.xmin), 0))
     from {take} take left join {reading} reading on reading.take_id = take.id
         left join {session} session on session.id = take.session_id
     where take.exercise_id = any(%s) and take.started_at < %s group by take.exercise_id
+    union all select 'other', other.ladder_id::text, count(*), max(other.id)
+    from {other} other where other.ladder_id = any(%s) group by other.ladder_id
 """
 
 
@@ -125,11 +128,12 @@ def others_of(ladders: Iterable[Ladder]) -> dict[UUID, list[Attempt]]:
 def prints_of(ladders: Iterable[Ladder], before: datetime) -> dict[UUID, tuple[object, ...]]:
     """Return what stands for all attempts before a moment, by ladder: another one once any of them is another."""
     some = list(ladders)
-    tables: dict[str, type[Model]] = {"take": Take, "reading": Reading, "session": Session}
+    tables: dict[str, type[Model]] = {"take": Take, "reading": Reading, "session": Session, "other": OtherAttempt}
     names = {name: model._meta.db_table for name, model in tables.items()}
     with connection.cursor() as cursor:
-        cursor.execute(PRINT.format(**names), [[one.exercise_id for one in some], before])
-        takes = {exercise: (count, total) for exercise, count, total in cursor.fetchall()}
-    elsewhere = OtherAttempt.objects.filter(ladder__in=some).values_list("ladder").annotate(Count("pk"), Max("pk"))
-    others = {ladder: found for ladder, *found in elsewhere}
-    return {one.pk: (*takes.get(one.exercise_id, ()), *others.get(one.pk, ())) for one in some}
+        asked: list[Any] = [[one.exercise_id for one in some], before, [one.pk for one in some]]
+        cursor.execute(PRINTS.format(**names), asked)
+        found = {(kind, whose): prints for kind, whose, *prints in cursor.fetchall()}
+    return {
+        one.pk: (*found.get(("take", str(one.exercise_id)), ()), *found.get(("other", str(one.pk)), ())) for one in some
+    }

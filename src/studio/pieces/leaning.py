@@ -8,7 +8,7 @@ from typing import Any
 
 from django.db.models import Q
 
-from giusto.drill.passage import chosen_bars
+from giusto.drill.passage import Bar, chosen_bars
 from giusto.missing import Missing
 from giusto.practice.rush import Lean, Shown, rush_map
 from studio.exercises.models import Exercise
@@ -27,21 +27,28 @@ def leans(piece: Piece, stretch: Stretch | None = None) -> list[Lean] | Missing:
 def _shown(piece: Piece, stretches: list[Stretch]) -> Iterator[Shown]:
     """Yield the newest takes, each with the bars that it plays."""
     by_exercise = {stretch.exercise_id: stretch for stretch in stretches}
+    music = bars_of(piece.music)
+    bars = {one.pk: _bars(music, one) for one in stretches}
     both_hands = Q(exercise__whole__in=by_exercise, exercise__hand=Exercise.Hand.TOGETHER)
     for take in newest_read(piece.player, Q(exercise__in=by_exercise) | both_hands):
         exercise, notes = take.exercise, notes_asked(take)
         if exercise and notes:
             stretch = by_exercise[exercise.whole_id or exercise.pk]
-            count, beats = _rounds(piece, stretch, take.drill)
+            count, beats = _rounds(bars[stretch.pk], take.drill)
             yield Shown(notes, first=stretch.first_bar, bars=count, beats=beats)
 
 
-def _rounds(piece: Piece, stretch: Stretch, drill: dict[str, Any]) -> tuple[int, tuple[int, ...]]:
+def _bars(music: list[Bar], stretch: Stretch) -> list[Bar] | int:
+    """Return the bars of a stretch, or how many there are where the piece has no score."""
+    if not music:
+        return stretch.last_bar - stretch.first_bar + 1
+    return chosen_bars(music, f"{stretch.first_bar}-{stretch.last_bar}")
+
+
+def _rounds(bars: list[Bar] | int, drill: dict[str, Any]) -> tuple[int, tuple[int, ...]]:
     """Return how many bars a take's drill plays, and the beats of each where all of them are one cycle of it."""
-    count = stretch.last_bar - stretch.first_bar + 1
-    if not piece.music:
-        return count, ()
-    bars = chosen_bars(bars_of(piece.music), f"{stretch.first_bar}-{stretch.last_bar}")
+    if isinstance(bars, int):
+        return bars, ()
     parts = Fraction(bars[0].beat) / Fraction(drill["tempo"]["beat"])
     beats = tuple(int(bar.beats * parts) for bar in bars)
     return len(bars), beats if len(bars) > 1 and drill["cycle"]["beats"] == sum(beats) else ()

@@ -12,7 +12,6 @@ from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
-from giusto.schedule import schedule
 from studio.accounts.requests import PlayerRequest
 from studio.ladders.words import day_word
 from studio.plans import actions
@@ -166,7 +165,7 @@ def _shown(found: Today) -> list[Shown]:
                 to_minute=minute + minutes,
                 height=height,
                 ticks=[round(height * part / minutes, 1) for part in range(1, minutes)],
-                small=thumbnail(schedule(item.drill)) if item.drill else None,
+                small=thumbnail(item.drill) if item.drill else None,
                 posts=[(5.0 + 22 * index, index < item.so_far) for index in range(item.wanted)],
                 is_next=line is found.next and not found.is_closed,
                 begins_block=item.slot.block != block,

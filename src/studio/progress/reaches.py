@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date, timedelta
 
+from django.utils import timezone
+
 from giusto.practice.reach import Reach, reach
 from studio.accounts.models import Player
 from studio.reach.tested import near, tempi
@@ -30,10 +32,11 @@ def reach_by_span(player: Player, start: date, end: date) -> list[Span]:
         return []
     bpm, length = some[0], (end - start) / SPANS
     found = []
+    takes = near(player, bpm).filter(session__day__gte=start, session__day__lt=end)
+    silences = [one for one in silences_of(takes) if one.is_readable]
     for index in range(SPANS):
         first, last = start + index * length, start + (index + 1) * length
-        takes = near(player, bpm).filter(session__day__gte=first, session__day__lt=last)
-        told = [one for one in silences_of(takes) if one.is_readable][:MOST]
+        told = [one for one in silences if first <= timezone.localtime(one.at).date() < last][:MOST]
         if len(told) >= FEWEST:
             one = reach([silence.beats for silence in told], [silence.is_held for silence in told])
             found.append(Span(first, last - timedelta(days=1), bpm, one))

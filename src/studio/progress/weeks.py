@@ -8,7 +8,7 @@ from datetime import date, timedelta
 
 from giusto.practice.course import Course
 from giusto.practice.over_takes.facts import SilenceFacts, TakeFacts
-from giusto.practice.over_takes.figures import BY_WEEK
+from giusto.practice.over_takes.figures import BY_WEEK, needed
 from giusto.practice.over_takes.weekly import OverWeeks, WeekOf, over_weeks
 from giusto.practice.over_takes.weekly import changes as changes_of
 from studio.accounts.models import Player
@@ -62,7 +62,7 @@ def takes_between(player: Player, start: date, end: date) -> TakeQuerySet:
 
 def rows_of(player: Player, start: date, end: date) -> list[TakeFacts]:
     """Return what the takes of some weeks tell, oldest first, with their figures; one query."""
-    return facts_of(takes_between(player, start, end).read().order_by("started_at"), figures=True)
+    return facts_of(takes_between(player, start, end).read().order_by("started_at"), figures=needed(BY_WEEK))
 
 
 def silences_between(player: Player, start: date, end: date) -> list[SilenceFacts]:

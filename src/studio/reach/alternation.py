@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import dataclass
+from uuid import UUID
 
 from giusto.missing import Missing
 from giusto.practice.dependence import Dependence, dependence
-from giusto.practice.over_takes.sides import Sides, sides_of
+from giusto.practice.over_takes.sides import NEEDED, Sides, sides_of
 from studio.accounts.models import Player
 from studio.reach.tested import near
-from studio.takes.facts import facts_of
+from studio.takes.facts import facts_of, silences_of
 
 MOST_TAKES, SHOWN = 40, 8  # ours: the newest
 
@@ -23,7 +25,10 @@ class Alternation:
 
 
 def alternation(player: Player, bpm: float) -> Alternation:
-    """Return what takes near a tempo showed with the click and without; one query."""
-    takes = near(player, bpm).read().order_by("-started_at")[:MOST_TAKES]
-    sides = [sides_of(take) for take in facts_of(takes, figures=True)]
+    """Return what takes near a tempo showed with the click and without; two queries."""
+    takes = facts_of(near(player, bpm).read().order_by("-started_at")[:MOST_TAKES], figures=NEEDED)
+    alone = Counter[UUID]()
+    for silence in silences_of([take.take for take in takes]):
+        alone[silence.take] += silence.notes
+    sides = [sides_of(take, alone[take.take]) for take in takes]
     return Alternation(sides[:SHOWN], dependence([side for one in sides for side in one.there]))

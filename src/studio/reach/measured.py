@@ -8,7 +8,7 @@ from datetime import datetime, timedelta
 from django.utils import timezone
 
 from giusto.practice.over_takes.facts import SilenceFacts, TakeFacts
-from giusto.practice.over_takes.figures import LEAN, PLACE, pooled
+from giusto.practice.over_takes.figures import LEAN, PLACE, needed, pooled
 from giusto.practice.over_takes.held import held
 from studio.accounts.models import Player
 from studio.sheet.words import NBSP, lean_words
@@ -31,7 +31,7 @@ def last_measured(player: Player, now: datetime) -> list[Measured]:
     """Return what the last four weeks measured; nothing where there are too few takes."""
     start = timezone.localtime(now).date() - timedelta(weeks=WEEKS)
     takes = Take.objects.telling_of(player).filter(session__day__gte=start, started_at__lte=now)
-    return [*_held(silences_of(takes)), *_figures(facts_of(takes.read(), figures=True))]
+    return [*_held(silences_of(takes)), *_figures(facts_of(takes.read(), figures=needed((LEAN, PLACE))))]
 
 
 def _held(silences: list[SilenceFacts]) -> list[Measured]:

@@ -2,36 +2,28 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from statistics import median
 
-from giusto.drill import validate
 from giusto.errors import GiustoError
 from giusto.figures.beat_leans import BeatLeanOverTakes, beat_leans_over_takes
 from giusto.missing import Missing
 from giusto.practice.advice import Earlier
 from giusto.practice.clean import LIMITS, Limits
 from giusto.practice.habit import Habit, Usual, habit, usual
-from giusto.practice.over_takes.facts import SilenceFacts, TakeFacts
+from giusto.practice.over_takes.facts import Figures, SilenceFacts, TakeFacts
 from giusto.practice.over_takes.leans import leans_by_take
 from giusto.reading import Reading
 from giusto.timekeeper.prior import FEWEST_TAKES
 from studio.takes.facts import facts_of, silences_of
 from studio.takes.models import Take
+from studio.takes.plan import drill_of
 
 MOST_TAKES = 40  # ours: the newest of them; older ones are another player
 LENGTHS = (0.75, 1.34)  # ours: silences this much shorter or longer count as the same length
-# Figures of single takes, and how each is had of a reading.
-USUAL: dict[str, Callable[[Reading], float | None]] = {
-    "heard_ms": lambda reading: reading.heard.mean_error_ms,
-    "heard_sd_ms": lambda reading: reading.heard.sd_ms,
-    "interval_sd_ms": lambda reading: reading.variability.interval_sd_ms if reading.variability else None,
-    "clock_sd_ms": lambda reading: reading.variability.clock_sd_ms if reading.variability else None,
-    "motor_sd_ms": lambda reading: reading.variability.motor_sd_ms if reading.variability else None,
-    "alpha": lambda reading: reading.correction.alpha if reading.correction else None,
-    "swing": lambda reading: reading.swing.ratio if reading.swing else None,
-}
+FOLLOWED = ("heard_ms", "heard_sd_ms", "interval_sd_ms", "clock_sd_ms", "motor_sd_ms", "alpha", "swing")
+NEEDED = ("heard", "variability", "correction", "swing", "places")
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,7 +39,7 @@ class History:
     returns : Usual or None
         Where returns from such silences usually fall.
     usual : dict
-        Where the figures of ``USUAL`` usually fall, by name; None for too few.
+        Where figures of single takes usually fall, by name; None for too few.
     beat_leans : list of BeatLeanOverTakes
         Beats of this cycle over takes of this drill, this take included; none for fewer than three.
     before : list of Earlier
@@ -64,15 +56,14 @@ class History:
 
 def history(take: Take, reading: Reading, limits: Limits = LIMITS) -> History:
     """Return what is known beside a take, in a bounded number of queries; clean by the limits of its exercise."""
-    like = facts_of(Take.objects.like(take).read().order_by("-started_at")[:MOST_TAKES], figures=True)
-    told = [one.figures for one in like if one.figures]
+    like = facts_of(Take.objects.like(take).read().order_by("-started_at")[:MOST_TAKES], figures=NEEDED)
     silences = _like(silences_of([one.take for one in like]), reading)
     leans = leans_by_take(silences)
     return History(
         takes=len(leans) if reading.silences else len(like),
         lean=habit(leans),
         returns=usual([one.return_ms for one in silences if one.return_ms is not None]),
-        usual={name: usual([value for one in told if (value := of(one)) is not None]) for name, of in USUAL.items()},
+        usual=_usual(like),
         beat_leans=_beat_leans(take, reading, like),
         before=earlier_takes(take, limits),
     )
@@ -84,15 +75,37 @@ def earlier_takes(take: Take, limits: Limits = LIMITS) -> list[Earlier]:
         return []
     takes = Take.objects.same_hand(take).filter(exercise=take.exercise_id).ended().before(take)[:MOST_TAKES]
     drills = dict(takes.values_list("pk", "drill"))
-    found = (_earlier(one, drills[one.take], limits) for one in facts_of(takes, figures=True))
+    found = (_earlier(one, drills[one.take], limits) for one in facts_of(takes, figures=("tendency",)))
     return [one for one in found if one][::-1]
 
 
 def _earlier(one: TakeFacts, drill: object, limits: Limits) -> Earlier | None:
     try:
-        return Earlier(validate(drill), one.clean(limits), one.figures.tendency if one.figures else None)
+        return Earlier(drill_of(drill), one.clean(limits), one.figures.tendency if one.figures else None)
     except GiustoError:  # kept by a version whose drills are no longer taken
         return None
+
+
+def _usual(like: Sequence[TakeFacts]) -> dict[str, Usual | None]:
+    """Return where the figures of single takes usually fall."""
+    values: dict[str, list[float]] = {name: [] for name in FOLLOWED}
+    for figures in (one.figures for one in like):
+        for name, value in _values(figures) if figures else ():
+            if value is not None:
+                values[name].append(value)
+    return {name: usual(some) for name, some in values.items()}
+
+
+def _values(figures: Figures) -> Iterator[tuple[str, float | None]]:
+    if heard := figures.heard:
+        yield from (("heard_ms", heard.mean_error_ms), ("heard_sd_ms", heard.sd_ms))
+    if parts := figures.variability:
+        yield from (("interval_sd_ms", parts.interval_sd_ms), ("clock_sd_ms", parts.clock_sd_ms))
+        yield "motor_sd_ms", parts.motor_sd_ms
+    if correction := figures.correction:
+        yield "alpha", correction.alpha
+    if swing := figures.swing:
+        yield "swing", swing.ratio
 
 
 def _like(silences: Sequence[SilenceFacts], reading: Reading) -> list[SilenceFacts]:

@@ -8,7 +8,7 @@ from math import exp
 
 from giusto.practice.course import Course
 from giusto.practice.over_takes.facts import TakeFacts
-from giusto.practice.over_takes.figures import SINCE_FIRST, Followed, course_of
+from giusto.practice.over_takes.figures import SINCE_FIRST, Followed, course_of, needed
 from studio.readings.change import Change, points, times
 from studio.sheet.words import NBSP, lean_words
 from studio.takes.facts import facts_of
@@ -36,7 +36,7 @@ def since_first(take: Take) -> Since | None:
         return None
     takes = Take.objects.filter(player=take.player_id, input=take.input, deleted_at=None, exercise=take.exercise_id)
     newest = takes.filter(started_at__lte=take.started_at).order_by("-started_at")[:MOST_TAKES]
-    rows = facts_of(newest, figures=True)[::-1]
+    rows = facts_of(newest, figures=needed(SINCE_FIRST))[::-1]
     lines = list(_lines(rows))
     return Since(len(rows), lines) if lines else None
 

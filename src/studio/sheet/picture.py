@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from fractions import Fraction
+from functools import lru_cache
 
 import numpy as np
 
@@ -97,10 +98,10 @@ def draw_small(plan: Schedule, played_s: FloatArray | None = None) -> Picture:
     return Picture(SMALL, rows, rows.bottom + 8, sheet, None)
 
 
-def thumbnail(plan: Schedule) -> Picture:
+@lru_cache(maxsize=256)
+def thumbnail(drill: Drill) -> Picture:
     """Return the first four cycles of a drill, for the shelf."""
-    short = plan.drill.model_copy(update={"cycles": min(4, plan.drill.cycles), "close": 1})
-    first = schedule(short)
+    first = schedule(drill.model_copy(update={"cycles": min(4, drill.cycles), "close": 1}))
     rows = Rows(first, 15.0, 2.0)
     return Picture(THUMBNAIL, rows, 64, draw_sheet(first, THUMBNAIL, rows), None)
 

@@ -2,21 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from typing import Any
 
+from django.db.models.fields.json import KT
 from django.utils import timezone
 
 from giusto.errors import GiustoError
 from giusto.hearing.inputs import Input
 from giusto.practice.clean import Margins, margins_of
-from giusto.practice.over_takes.facts import SilenceFacts, TakeFacts
+from giusto.practice.over_takes.facts import Figures, SilenceFacts, TakeFacts
 from giusto.ranges import Range
-from giusto.reading import Reading, parse
 from studio.takes.models import Silence, Take, TakeQuerySet
 
-NOTES = ("matches", "missed", "extra")  # of a reading: long, and no figures
-NO_NOTES: dict[str, Any] = {name: [] for name in NOTES}
+LONG = ("matches", "missed", "extra", "silences")  # lists of a reading, and no figures; silences are rows of their own
 COLUMNS = (
     "pk",
     "started_at",
@@ -31,7 +30,6 @@ COLUMNS = (
     "session__is_off",
     "session__off_at",
     "input",
-    "device__browser",
     "tempo_bpm",
     "slots",
     "reading__played_s",
@@ -57,17 +55,17 @@ SILENCE_COLUMNS = (
 )
 
 
-def facts_of(takes: TakeQuerySet, *, figures: bool = False) -> list[TakeFacts]:
+def facts_of(takes: TakeQuerySet, *, figures: Sequence[str] = ()) -> list[TakeFacts]:
     """Return the facts of takes, in their order; one query.
 
     Parameters
     ----------
     takes : TakeQuerySet
-    figures : bool
-        Whether each comes with its reading, its notes left out.
+    figures : sequence of str
+        Which figures of its reading each comes with: any field of ``reading/1`` but its notes.
     """
-    columns = (*COLUMNS, "reading__brief") if figures else COLUMNS
-    return [_facts(row) for row in takes.values_list(*columns)]
+    columns: list[Any] = [*COLUMNS, KT("device__browser"), *(f"reading__brief__{name}" for name in figures)]
+    return [_facts(row, figures) for row in takes.values_list(*columns)]
 
 
 def silences_of(takes: TakeQuerySet | Sequence[Any], *, most: int | None = None) -> list[SilenceFacts]:
@@ -77,16 +75,8 @@ def silences_of(takes: TakeQuerySet | Sequence[Any], *, most: int | None = None)
 
 
 def brief_of(spec: dict[str, Any]) -> dict[str, Any]:
-    """Return a reading without its notes: every figure that any page asks for over takes."""
-    return {name: value for name, value in spec.items() if name not in NOTES}
-
-
-def figures_of(brief: dict[str, Any] | None) -> Reading | None:
-    """Return the figures of a reading, its notes left out; None where no version of ours can read them."""
-    try:
-        return parse({**brief, **NO_NOTES}) if brief else None
-    except GiustoError:
-        return None
+    """Return a reading without its long lists: every figure that any page may ask for over takes."""
+    return {name: value for name, value in spec.items() if name not in LONG}
 
 
 def silence_facts(row: Sequence[Any]) -> SilenceFacts:
@@ -108,9 +98,9 @@ def silence_facts(row: Sequence[Any]) -> SilenceFacts:
     )
 
 
-def _facts(row: Sequence[Any]) -> TakeFacts:
-    (take, at, exercise, key, drill_key, name, ended, margins, by_reading, said, is_off, off_at, input_, browser, bpm,
-     slots, played_s, verdict, place_ms, spread_ms, *brief) = row  # fmt: skip
+def _facts(row: Sequence[Any], names: Sequence[str]) -> TakeFacts:
+    (take, at, exercise, key, drill_key, name, ended, margins, by_reading, said, is_off, off_at, input_, bpm, slots,
+     played_s, verdict, place_ms, spread_ms, browser, *figures) = row  # fmt: skip
     return TakeFacts(
         take=take,
         at=timezone.localtime(at),
@@ -131,7 +121,7 @@ def _facts(row: Sequence[Any]) -> TakeFacts:
         verdict=verdict or "",
         place_ms=place_ms,
         spread_ms=spread_ms,
-        figures=figures_of(brief[0]) if brief else None,
+        figures=Figures(dict(zip(names, figures, strict=True))) if names else None,
     )
 
 
@@ -144,8 +134,3 @@ def _margins(plain: dict[str, Any] | None) -> Margins | None:
 
 def _range(low: float | None, high: float | None) -> Range | None:
     return None if low is None or high is None else (low, high)
-
-
-def telling(takes: Iterable[TakeFacts]) -> list[TakeFacts]:
-    """Return the takes that could be read, so that they tell of time."""
-    return [take for take in takes if take.place_ms is not None]

@@ -210,7 +210,7 @@ class Reading(models.Model):
     sources = ArrayField(models.CharField(max_length=12), null=True, blank=True, help_text="what made each onset")
 
     spec = models.JSONField(help_text="reading/1; {} where the take can't be read")
-    brief = models.JSONField(null=True, help_text="the reading without its notes: what is asked for over takes")
+    brief = models.JSONField(null=True, help_text="the reading without notes and silences: for what is told over takes")
     sizes = models.JSONField(null=True, help_text="what the take showed of the player's noise, for the next takes")
     verdict = models.CharField(max_length=12, blank=True, help_text="code of advice/1")
     is_clean = models.BooleanField(null=True, help_text="by its reading; null where that can't say")

@@ -2,16 +2,89 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
+from typing import Any, TypeVar
 from uuid import UUID
 
+from pydantic import TypeAdapter, ValidationError
+
+from giusto.figures.beat_leans import BeatLean
+from giusto.figures.correction import Correction
+from giusto.figures.place import Place
+from giusto.figures.rhythm import Swing
+from giusto.figures.tendency import Tendency
+from giusto.figures.variability import Variability
 from giusto.hearing.inputs import Input
 from giusto.practice.clean import LIMITS, Limits, Margins, in_the_end, is_clean, is_easy
 from giusto.ranges import Range
-from giusto.reading import Reading
 
 SECONDS_A_DAY, SECONDS_A_MINUTE = 86_400, 60
+T = TypeVar("T")
+
+
+class Figures:
+    """Some figures of a reading, typed as they are asked for: what a page does not look at costs it nothing.
+
+    Parameters
+    ----------
+    plain : mapping
+        Of a ``reading/1`` without its lists of notes and silences: fields by name, as JSON holds them. One that is
+        not in it was not asked for.
+    """
+
+    __slots__ = ("_plain",)
+
+    def __init__(self, plain: Mapping[str, Any]) -> None:
+        self._plain = plain
+
+    @property
+    def heard(self) -> Place | None:
+        """Place with the click."""
+        return self._typed("heard", Place)
+
+    @property
+    def tendency(self) -> Tendency | None:
+        """The bias that silences share."""
+        return self._typed("tendency", Tendency)
+
+    @property
+    def variability(self) -> Variability | None:
+        """Clock and hand."""
+        return self._typed("variability", Variability)
+
+    @property
+    def correction(self) -> Correction | None:
+        """What a click takes back."""
+        return self._typed("correction", Correction)
+
+    @property
+    def swing(self) -> Swing | None:
+        """Long to short."""
+        return self._typed("swing", Swing)
+
+    @property
+    def places(self) -> list[BeatLean]:
+        """The beats of the cycle; none where they are not known."""
+        found = (_typed(one, BeatLean) for one in self._plain["places"] or ())
+        return [one for one in found if one]
+
+    def _typed(self, name: str, kind: type[T]) -> T | None:
+        return _typed(self._plain[name], kind)
+
+
+_KINDS: tuple[type[Any], ...] = (Place, Tendency, Variability, Correction, Swing, BeatLean)
+_ADAPTERS: dict[type[Any], TypeAdapter[Any]] = {kind: TypeAdapter(kind) for kind in _KINDS}
+
+
+def _typed(plain: Any, kind: type[T]) -> T | None:
+    """Return a figure as its type; None where another version wrote it so that nobody can read it."""
+    try:
+        found: T | None = None if plain is None else _ADAPTERS[kind].validate_python(plain)
+        return found
+    except ValidationError:
+        return None
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,8 +124,8 @@ class TakeFacts:
         Code of ``advice/1``.
     place_ms, spread_ms : float or None
         Place with the click, and the spread about it.
-    figures : Reading or None
-        The reading without its notes, where it was asked for.
+    figures : Figures or None
+        Those of its reading that were asked for.
     """
 
     take: UUID
@@ -74,7 +147,7 @@ class TakeFacts:
     verdict: str
     place_ms: float | None
     spread_ms: float | None
-    figures: Reading | None = None
+    figures: Figures | None = None
 
     @property
     def day(self) -> date:

@@ -28,6 +28,8 @@ class Followed:
     Attributes
     ----------
     key : str
+    needs : str
+        The field of a reading that it is told by.
     told : callable
         Returns a take's value and variance, None where the take has none; sizes as logarithms.
     scale : float
@@ -39,6 +41,7 @@ class Followed:
     """
 
     key: str
+    needs: str
     told: Callable[[TakeFacts], Told | None]
     scale: float
     is_size: bool = False
@@ -56,6 +59,11 @@ class OverTakes:
     value: float
     ci95: Range
     takes: int
+
+
+def needed(some: Iterable[Followed]) -> tuple[str, ...]:
+    """Return the fields of readings that some figures are told by, each once."""
+    return tuple(dict.fromkeys(one.needs for one in some))
 
 
 def course_of(followed: Followed, takes: Iterable[TakeFacts]) -> Course | Missing:
@@ -113,17 +121,17 @@ def _alpha(take: TakeFacts) -> Told | None:
 
 
 def _place(take: TakeFacts) -> Told | None:
-    n = take.figures.heard.n if take.figures else 0
-    if take.place_ms is None or not take.spread_ms or not n:
+    heard = take.figures and take.figures.heard
+    if take.place_ms is None or not take.spread_ms or not heard or not heard.n:
         return None
-    return take.place_ms, take.spread_ms**2 / max(INDEPENDENT_SHARE * n, 1.0)
+    return take.place_ms, take.spread_ms**2 / max(INDEPENDENT_SHARE * heard.n, 1.0)
 
 
-LEAN = Followed("lean", _lean, SPREAD_OF_TAKES_PERCENT, wider=TAKES_WIDER)
-CLOCK = Followed("clock", _clock, SPREAD_OF_LOGS, is_size=True)
-HAND = Followed("hand", _hand, SPREAD_OF_LOGS, is_size=True)
-ALPHA = Followed("alpha", _alpha, SPREAD_OF_ALPHA)
-PLACE = Followed("place", _place, SPREAD_OF_PLACE_MS)
-SPREAD = Followed("spread", _spread, SPREAD_OF_LOGS, is_size=True)
+LEAN = Followed("lean", "tendency", _lean, SPREAD_OF_TAKES_PERCENT, wider=TAKES_WIDER)
+CLOCK = Followed("clock", "variability", _clock, SPREAD_OF_LOGS, is_size=True)
+HAND = Followed("hand", "variability", _hand, SPREAD_OF_LOGS, is_size=True)
+ALPHA = Followed("alpha", "correction", _alpha, SPREAD_OF_ALPHA)
+PLACE = Followed("place", "heard", _place, SPREAD_OF_PLACE_MS)
+SPREAD = Followed("spread", "heard", _spread, SPREAD_OF_LOGS, is_size=True)
 BY_WEEK = (LEAN, CLOCK, HAND, ALPHA, PLACE)  # of the page of progress
 SINCE_FIRST = (LEAN, SPREAD, CLOCK)  # of a reading

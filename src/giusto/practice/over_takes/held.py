@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass
-from math import log2
+from functools import cache
+from itertools import pairwise
+from math import sqrt
 from typing import TypeVar
 
 from giusto.practice.over_takes.facts import SilenceFacts
@@ -19,7 +22,6 @@ TOLD = ("held", "early", "late")  # those that are too close to call are told of
 HELD_OF, FEWEST_TRIED = 2 / 3, 4  # by the design: two in three, of at least four
 LENGTHS_S: tuple[float, ...] = tuple(FIRST_S * 2**k for k in range(8))
 LENGTHS_CYCLES = (1, 2, 4, 8, 16, 32, 64)
-LEAST = 0.1  # of a length, so that its logarithm is one
 Step = TypeVar("Step", int, float)
 
 
@@ -85,4 +87,11 @@ def _length(one: SilenceFacts, *, in_cycles: bool) -> float:
 
 
 def _nearest(value: float, steps: tuple[Step, ...]) -> Step:
-    return min(steps, key=lambda step: abs(log2(max(value, LEAST) / step)))
+    """Return the step that a value is nearest to, in octaves."""
+    return steps[bisect_left(_borders(steps), value)]
+
+
+@cache
+def _borders(steps: tuple[Step, ...]) -> list[float]:
+    """Return where one step gives way to the next: halfway in octaves."""
+    return [sqrt(a * b) for a, b in pairwise(steps)]

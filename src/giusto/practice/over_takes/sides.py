@@ -8,6 +8,7 @@ from giusto.practice.dependence import Side
 from giusto.practice.over_takes.facts import TakeFacts
 from giusto.tempo import slot_ms
 
+NEEDED = ("heard", "variability", "tendency")
 FEWEST_INTERVALS = 24  # ours: on one side of a take; fewer say little of a spread
 
 
@@ -25,16 +26,21 @@ class Sides:
         return [side for side in (self.with_click, self.alone) if side]
 
 
-def sides_of(take: TakeFacts) -> Sides:
-    """Return what a take showed with the click and without; it needs its figures."""
+def sides_of(take: TakeFacts, notes_alone: int) -> Sides:
+    """Return what a take showed with the click and without: by its figures ``NEEDED``.
+
+    Parameters
+    ----------
+    take : TakeFacts
+    notes_alone : int
+        Caught in its silences.
+    """
     figures = take.figures
-    if figures is None:
-        return Sides(take, None, None)
-    alone_sd_ms = figures.variability.interval_sd_ms if figures.variability else None
+    heard, parts = (figures.heard, figures.variability) if figures else (None, None)
     return Sides(
         take,
-        _side(take, figures.heard.interval_sd_ms, figures.heard.n, is_alone=False),
-        _side(take, alone_sd_ms, sum(silence.notes for silence in figures.silences), is_alone=True),
+        _side(take, heard.interval_sd_ms, heard.n, is_alone=False) if heard else None,
+        _side(take, parts.interval_sd_ms, notes_alone, is_alone=True) if parts else None,
     )
 
 

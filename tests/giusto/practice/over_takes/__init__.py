@@ -12,7 +12,7 @@ from giusto.figures.tendency import Tendency
 from giusto.figures.variability import Variability
 from giusto.hearing.inputs import Input
 from giusto.practice.clean import Margins
-from giusto.practice.over_takes.facts import SilenceFacts, TakeFacts
+from giusto.practice.over_takes.facts import Figures, SilenceFacts, TakeFacts
 from giusto.reading import Reading
 from giusto.reading.format import Counts
 
@@ -25,14 +25,14 @@ FIGURES = Reading(
     extra=[],
     heard=Place(n=40, mean_error_ms=-8.0, ci95_ms=(-10.0, -6.0), sd_ms=9.0, interval_sd_ms=12.0),
     silences=[],
-    tendency=Tendency(-1.0, (-1.4, -0.6), 4, "drags"),  # type: ignore[arg-type]
+    tendency=Tendency(-1.0, (-1.4, -0.6), 4, "dragging"),  # type: ignore[arg-type]
     variability=Variability(14.0, 6.0, 5.0, 4.0, (4.0, 9.0), (3.0, 7.0)),
 )
 
 
-def figures(**changes: Any) -> Reading:
-    """Return a reading without its notes, with some of it changed."""
-    return replace(FIGURES, **changes)
+def figures(**changes: Any) -> Figures:
+    """Return the figures of a reading as JSON holds them, with some of them changed."""
+    return Figures(replace(FIGURES, **changes).plain())
 
 
 def facts(day: float = 0, **changes: Any) -> TakeFacts:
@@ -57,7 +57,7 @@ def facts(day: float = 0, **changes: Any) -> TakeFacts:
         verdict="held",
         place_ms=-8.0,
         spread_ms=9.0,
-        figures=FIGURES,
+        figures=figures(),
     )
     return replace(one, **changes)
 

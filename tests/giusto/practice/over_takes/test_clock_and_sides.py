@@ -6,7 +6,6 @@ from uuid import UUID
 
 import numpy as np
 
-from giusto.figures.silence import SilenceReading
 from giusto.figures.variability import Variability
 from giusto.practice.over_takes.clock import clock_of
 from giusto.practice.over_takes.leans import leans_by_take
@@ -17,10 +16,6 @@ from tests.giusto.practice.over_takes import facts, figures, silence
 
 def seen(share: float, sd: float = 0.1) -> Seen:
     return Seen((log(share), log(6.0), 0.0), (sd, 0.2, 0.5))
-
-
-def alone(notes: int) -> SilenceReading:
-    return SilenceReading(0.0, 5.0, 9.0, notes, None, None, None, None, None, None, None, "held")  # type: ignore[arg-type,call-arg]
 
 
 class ClockTests(TestCase):
@@ -43,8 +38,7 @@ class ClockTests(TestCase):
 
 class SidesTests(TestCase):
     def test_both_sides_in_percent_of_a_slot(self) -> None:
-        take = facts(figures=figures(silences=[alone(20), alone(20)]))
-        found = sides_of(take)
+        found = sides_of(facts(), 40)
         slot_ms = 60_000 / 96 / 2
         assert found.with_click
         assert found.alone
@@ -53,15 +47,15 @@ class SidesTests(TestCase):
         self.assertEqual((found.with_click.n, found.alone.n, len(found.there)), (40, 40, 2))
 
     def test_few_intervals_are_no_side(self) -> None:
-        found = sides_of(facts(figures=figures(silences=[alone(23)])))
+        found = sides_of(facts(), 23)
         self.assertIsNone(found.alone)
-        self.assertIsNotNone(sides_of(facts(figures=figures(silences=[alone(24)]))).alone)
-        self.assertEqual(sides_of(facts(figures=None)).there, [])
-        self.assertEqual(len(sides_of(facts(figures=figures(variability=None, silences=[alone(50)]))).there), 1)
+        self.assertIsNotNone(sides_of(facts(), 24).alone)
+        self.assertEqual(sides_of(facts(figures=None), 50).there, [])
+        self.assertEqual(len(sides_of(facts(figures=figures(variability=None)), 50).there), 1)
 
     def test_variability_is_of_the_intervals(self) -> None:
-        wide = figures(variability=Variability(28.0, 6.0, 5.0, 4.0), silences=[alone(40)])
-        one, other = sides_of(facts(figures=wide)).alone, sides_of(facts(figures=figures(silences=[alone(40)]))).alone
+        wide = figures(variability=Variability(28.0, 6.0, 5.0, 4.0))
+        one, other = sides_of(facts(figures=wide), 40).alone, sides_of(facts(), 40).alone
         assert one
         assert other
         self.assertAlmostEqual(one.spread_percent, 2 * other.spread_percent)

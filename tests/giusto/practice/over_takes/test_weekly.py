@@ -30,7 +30,7 @@ MONDAY = date(2026, 10, 5)
 
 
 def leaning(day: float, percent: float, half: float = 0.4):  # type: ignore[no-untyped-def]
-    lean = Tendency(percent, (percent - half, percent + half), 4, "drags")  # type: ignore[arg-type]
+    lean = Tendency(percent, (percent - half, percent + half), 4, "dragging")
     return facts(day, figures=figures(tendency=lean))
 
 
@@ -104,7 +104,7 @@ class WeeksTests(TestCase):
         for _ in range(60):
             values = generator.normal(0.5, np.hypot(0.2, 0.25), 24)
             takes = [facts(2 * k, place_ms=float(value)) for k, value in enumerate(values)]
-            found = course_of(Followed("x", lambda take: (take.place_ms or 0.0, 0.04), 0.3), takes)
+            found = course_of(Followed("x", "heard", lambda take: (take.place_ms or 0.0, 0.04), 0.3), takes)
             assert isinstance(found, Course)
             called += found.more_than_chance
         self.assertLessEqual(called, 8)
