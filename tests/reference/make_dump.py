@@ -87,6 +87,7 @@ def _local() -> None:
     from studio.ladders.actions import climb_exercise, start_ladder
     from studio.ladders.parts import parts_of, split
     from studio.plans.actions import keep_routine, put_over, swap
+    from studio.plans.today import today_of
     from studio.takes.actions import say_clean
 
     player = local_player()
@@ -141,8 +142,10 @@ def _local() -> None:
     }
     keep_routine(player=player, routine=routine_of(routine), weekly_minutes=90)
     day = AT.date()
-    put_over(player=player, day=day, word="technique/Every beat/")
-    swap(player=player, day=day, word="rest/Gaps/", name="Reach")
+    today = today_of(player, AT)
+    words = {line.item.name: line.item.word for line in today.lines} if today else {}
+    put_over(player=player, day=day, word=words["Every beat"])
+    swap(player=player, day=day, word=words["Gaps, by fours"], name="Reach")
 
 
 def _hand(player: Any, drill: dict[str, Any], number: int, origin: str, **changes: Any) -> Any:

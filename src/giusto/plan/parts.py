@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date
 
@@ -82,3 +82,15 @@ def _hand(parts: Sequence[Part], left: list[int], key: str, section: str) -> int
         return together
     alone = [index for index in left if index != together]
     return min(alone, key=lambda index: (parts[index].secure, parts[index].played or date.min)) if alone else left[0]
+
+
+def spelled(key: str, among: Iterable[str]) -> str:
+    """Return a key as it stands among some: as it is, else in capitals of another kind, else as it is written here.
+
+    Examples
+    --------
+    >>> spelled("bb", ["C", "Bb"]), spelled("a", ["A", "a"]), spelled("H", ["C", "Bb"])
+    ('Bb', 'a', 'H')
+    """
+    some = list(among)
+    return key if key in some else next((one for one in some if one.casefold() == key.casefold()), key)

@@ -18,14 +18,8 @@ from studio.columns import plain as plain_json
 
 VERSION = "archive/1"
 MANIFEST, PLAYER, SESSIONS, EXERCISES = "manifest.json", "player.json", "sessions.json", "exercises.json"
-DRILLS, LADDERS, ROUTINE, PLAN, PIECES, TAKES = (
-    "drills.json",
-    "ladders.json",
-    "routine.json",
-    "plan.json",
-    "pieces.json",
-    "takes",
-)
+DRILLS, LADDERS, PIECES, TAKES = "drills.json", "ladders.json", "pieces.json", "takes"
+ROUTINE, PLAN, ENTRIES = "routine.json", "plan.json", "entries.json"
 
 PLAYER_COLUMNS = ("display_name", "instrument", "time_zone", "note_names", "counts")
 DELIVERY_COLUMNS = ("heard", "voice", "level", "accent", "seen", "felt", "care_read_at")
@@ -79,6 +73,7 @@ LADDER_COLUMNS = (
 ROUTINE_COLUMNS = ("repeats", "low", "high", "weekly_minutes", "alarm_minutes")
 WEEK_COLUMNS = ("monday", "days", "goal")
 DAY_COLUMNS = ("day", "minutes", "began_at", "closed_at", "over", "swapped")
+ENTRY_COLUMNS = ("id", "name", "exercise_id", "piece_id", "own_drill_id", "slug")
 PIECE_COLUMNS = (
     "id",
     "name",

@@ -33,7 +33,9 @@ from studio.hearing.models import Delay, Ear
 from studio.ladders.actions import keep_attempts
 from studio.ladders.models import Ladder
 from studio.pieces.models import Mark, Piece, Stretch
-from studio.plans.models import Day, Routine, Week
+from studio.plans.entries import bind
+from studio.plans.models import Day, Entry, Routine, Week
+from studio.plans.older import by_entries, names_in
 from studio.takes.facts import brief_of
 from studio.takes.models import Batch, KeptSound, Reading, Silence, Take
 from studio.takes.reading import silence_row
@@ -126,8 +128,8 @@ def read_archive(player: Player, file: IO[bytes]) -> dict[str, int]:
         drills = _drills(player, bundle)
         exercises = _exercises(player, bundle)
         ladders = _ladders(player, bundle, exercises)
-        _plan(player, bundle)
         pieces = _pieces(player, bundle, exercises)
+        _plan(player, bundle, exercises)
         takes = _takes(player, bundle, exercises)
         if stale():  # an earlier version wrote it
             rekey()
@@ -240,8 +242,9 @@ def _ladders(player: Player, bundle: _Bundle, exercises: dict[int, Exercise]) ->
     return len(rows)
 
 
-def _plan(player: Player, bundle: _Bundle) -> None:
+def _plan(player: Player, bundle: _Bundle, exercises: dict[int, Exercise]) -> None:
     found = bundle.json(layout.PLAN)
+    spec: dict[str, Any] | None = None
     with _told(layout.PLAN):
         if found["routine"] is not None:
             spec = routine_of(bundle.json(layout.ROUTINE)).plain()
@@ -250,6 +253,22 @@ def _plan(player: Player, bundle: _Bundle) -> None:
             _kept(Week(player=player, **_columns(Week, one, layout.WEEK_COLUMNS)))
         for one in found["days"]:
             _kept(Day(player=player, **_columns(Day, one, layout.DAY_COLUMNS)))
+    if layout.ENTRIES not in bundle.digests:  # an earlier version wrote it, by names
+        _bind(player, spec)
+        return
+    with _told(layout.ENTRIES):
+        for one in bundle.json(layout.ENTRIES):
+            columns = _columns(Entry, one, layout.ENTRY_COLUMNS)
+            number = columns.pop("exercise_id")
+            _kept(Entry(player=player, exercise=exercises[number] if number is not None else None, **columns))
+
+
+def _bind(player: Player, spec: dict[str, Any] | None) -> None:
+    days = list(player.days.exclude(over=[], swapped={}))
+    entries = {name: str(one.pk) for name, one in bind(player, names_in(spec, [day.swapped for day in days])).items()}
+    for day in days:
+        day.over, day.swapped = by_entries(day.over, day.swapped, spec, entries)
+        day.save(update_fields=["over", "swapped"])
 
 
 def _pieces(player: Player, bundle: _Bundle, exercises: dict[int, Exercise]) -> int:

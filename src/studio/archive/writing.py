@@ -124,6 +124,8 @@ def _plan(player: Player, bundle: _Bundle) -> None:
         "days": [plain(one, layout.DAY_COLUMNS) for one in player.days.order_by("day")],
     }
     bundle.add(layout.PLAN, text(kept))
+    entries = player.entries.order_by("name")
+    bundle.add(layout.ENTRIES, text([plain(one, layout.ENTRY_COLUMNS) for one in entries]))
 
 
 def _pieces(player: Player, bundle: _Bundle) -> int:

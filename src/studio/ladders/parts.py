@@ -10,7 +10,7 @@ from typing import Any
 
 from django.db import transaction
 
-from giusto.plan.parts import Part, next_part
+from giusto.plan.parts import Part, next_part, spelled
 from studio.accounts.models import Player
 from studio.accounts.policies import require
 from studio.exercises.models import Exercise
@@ -86,7 +86,8 @@ def parts_of(player: Player, wholes: Iterable[int], now: datetime) -> dict[int, 
 
 def following(parts: Sequence[Standing], key: str | None = None) -> Standing | None:
     """Return the part that comes next, of all or of those in one key; None where all are climbed."""
-    some = [one for one in parts if key is None or one.ladder.exercise.music_key == key]
+    wanted = key and spelled(key, [one.ladder.exercise.music_key for one in parts])
+    some = [one for one in parts if wanted is None or one.ladder.exercise.music_key == wanted]
     index = next_part([_part(one) for one in some])
     return None if index is None else some[index]
 

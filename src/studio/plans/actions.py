@@ -16,6 +16,7 @@ from studio.accounts.policies import require
 from studio.ladders.actions import start_ladder
 from studio.ladders.models import Ladder
 from studio.ladders.shelf import ready
+from studio.plans.entries import bind, names_of
 from studio.plans.models import Day, Routine, Week, new_token
 from studio.plans.policies import may_plan
 from studio.plans.presets import PRESETS, preset
@@ -27,6 +28,7 @@ MOST_MINUTES = 600  # ours: of one day
 def keep_routine(*, player: Player, routine: CoreRoutine, **fields: Any) -> Routine:
     """Keep a routine in place of the one before."""
     require(may_plan(player))
+    bind(player, names_of(routine))
     return Routine.objects.update_or_create(player=player, defaults={"spec": routine.plain(), **fields})[0]
 
 
@@ -38,10 +40,10 @@ def begin_preset(*, player: Player, key: str) -> Routine:
     monday = today - timedelta(days=today.weekday())
     zone = timezone.get_current_timezone_name()
     routine = routine_of(preset(key, zone=zone, monday=monday.isoformat()))
-    there = set(Ladder.objects.visible_to(player).values_list("name", flat=True))
-    wanted = {exercise.ladder for exercise in routine.exercises if exercise.ladder}
+    there = {name.casefold() for name in Ladder.objects.visible_to(player).values_list("name", flat=True)}
+    wanted = {exercise.ladder.casefold() for exercise in routine.exercises if exercise.ladder}
     for one in ready().values():
-        if one.name in wanted - there:
+        if one.name.casefold() in wanted - there:
             start_ladder(player=player, ladder=one.ladder, slug=one.slug)
     return keep_routine(player=player, routine=routine)
 
@@ -89,11 +91,10 @@ def put_over(*, player: Player, day: date, word: str, is_over: bool = True) -> D
 
 @transaction.atomic
 def swap(*, player: Player, day: date, word: str, name: str) -> Day:
-    """Play something else in a slot of a day; ``""`` takes that back."""
+    """Play something else in a slot of a day, by its name; ``""`` takes that back."""
     require(may_plan(player))
+    other = {word: str(bind(player, [name])[name.casefold()].pk)} if name else {}
     found = Day.objects.select_for_update().get_or_create(player=player, day=day)[0]
-    found.swapped = {slot: other for slot, other in found.swapped.items() if slot != word} | (
-        {word: name} if name else {}
-    )
+    found.swapped = {slot: one for slot, one in found.swapped.items() if slot != word} | other
     found.save(update_fields=["swapped"])
     return found

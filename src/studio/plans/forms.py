@@ -14,6 +14,7 @@ from giusto.plan.routine import MOST_BLOCKS, MOST_EXERCISES, WEEKDAYS, routine_o
 from giusto.plan.routine import Routine as CoreRoutine
 from studio.drills.sentence.fields import number
 from studio.ladders.part_forms import TWELVE
+from studio.plans.entries import named_now
 from studio.plans.models import HIGH, LOW, REPEATS, Routine
 
 DAYS = dict(zip(WEEKDAYS, ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday"), strict=True))
@@ -101,7 +102,7 @@ class WholeRoutine:
     """The three forms of a routine, and what they make."""
 
     def __init__(self, data: Any = None, *, row: Routine | None = None) -> None:
-        core = row.core if row else None
+        core = named_now(row).core if row else None
         self.form = RoutineForm(data, initial=_initial(row, core))
         blocks = [_block(block) for block in core.blocks] if core else []
         exercises = [_exercise(one) for one in core.exercises] if core else []

@@ -19,9 +19,11 @@ from studio.drills.sentence.prose import tempo_words
 from studio.ladders.parts import following
 from studio.ladders.standing import Standing, play_address
 from studio.ladders.words import asked, counted, day_word, reason, rung_word
+from studio.pieces.standing import PieceStanding
 from studio.pieces.words import next_in
-from studio.plans.known import REACH, Known, KnownDrill
-from studio.plans.models import HIGH, LOW
+from studio.plans.entries import REACH
+from studio.plans.known import Known, KnownDrill
+from studio.plans.models import HIGH, LOW, Entry
 from studio.reach.tested import DRILL, FIRST_BEATS, FIRST_BPM, drill_to_try, tempi, tested
 from studio.words import number, times
 
@@ -35,6 +37,8 @@ class Item:
     Attributes
     ----------
     slot : Slot
+    word : str
+        What names it within its day, whatever is played in its place.
     name : str
         As the page heads it.
     what, why : str
@@ -56,6 +60,7 @@ class Item:
     """
 
     slot: Slot
+    word: str
     name: str
     what: str
     why: str
@@ -70,28 +75,33 @@ class Item:
     offer: str = ""
     offer_url: str = ""
 
-    @property
-    def word(self) -> str:
-        """What names it within its day."""
-        return "/".join((self.slot.block, self.slot.exercise, self.slot.key))
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """A slot, its word, and the entry that is played in it: its plan's, or its player's for today; None for neither."""
+
+    slot: Slot
+    word: str
+    entry: Entry | None
 
 
-def item_of(
-    player: Player, slot: Slot, name: str, known: Known, now: datetime, band: tuple[int, int] = (LOW, HIGH)
-) -> Item:
-    """Return what a slot asks for: by a name, which its plan, or its player for today, gives it."""
+def item_of(player: Player, asked: Asked, known: Known, now: datetime, band: tuple[int, int] = (LOW, HIGH)) -> Item:
+    """Return what a slot asks for."""
     today = timezone.localtime(now).date()
-    key = name.casefold()
-    if standing := known.ladders.get(key):
-        return _climbed(slot, standing, known, today, band)
-    if key in known.pieces:
-        return _piece(slot, known, key)
-    if key == REACH:
-        return _reach(player, slot, now)
-    if drill := known.drills.get(key):
-        return _drill(slot, drill, today)
-    why = slot.why if not name else "nothing of that name is here: a time of your own"
-    return Item(slot, name or slot.block.capitalize(), "Yours to fill." if not name else "In your own way.", why)
+    slot, entry = asked.slot, asked.entry
+    if entry is None and not slot.exercise:
+        return Item(slot, asked.word, slot.block.capitalize(), "Yours to fill.", slot.why)
+    if entry:
+        if standing := known.ladders.get(entry.exercise_id or 0):
+            return _climbed(asked, standing, known, today, band)
+        if entry.piece_id in known.pieces:
+            return _piece(asked, known.pieces[entry.piece_id])
+        if drill := known.drills.get(entry.slug or str(entry.own_drill_id)):
+            return _drill(asked, drill, today)
+        if entry.name.casefold() == REACH:
+            return _reach(player, asked, now)
+    name = entry.name if entry else slot.exercise
+    return Item(slot, asked.word, name, "In your own way.", "nothing of that name is here: a time of your own")
 
 
 def drill_words(drill: Drill) -> str:
@@ -99,7 +109,8 @@ def drill_words(drill: Drill) -> str:
     return f"{tempo_words(drill)}, {note_word(drill.tempo.beat, drill.part.grid)}"
 
 
-def _climbed(slot: Slot, whole: Standing, known: Known, today: date, band: tuple[int, int]) -> Item:
+def _climbed(asked_: Asked, whole: Standing, known: Known, today: date, band: tuple[int, int]) -> Item:
+    slot = asked_.slot
     parts = known.parts.get(whole.ladder.exercise_id, [])
     one = (following(parts, slot.key or None) if parts else None) or whole
     core, step = one.ladder.core, one.step
@@ -112,6 +123,7 @@ def _climbed(slot: Slot, whole: Standing, known: Known, today: date, band: tuple
     offer, rung = _offered(one, band)
     return Item(
         slot,
+        asked_.word,
         name=f"{whole.ladder.name}{f', {part}' if part else key}",
         what=f"{asked(core, step)}.",
         why=said,
@@ -140,19 +152,22 @@ def _offered(one: Standing, band: tuple[int, int]) -> tuple[str, int]:
     return f"{told} lately, {found.clean} of {found.attempts} clean: {rung_word(core, rung)} instead", rung
 
 
-def _piece(slot: Slot, known: Known, key: str) -> Item:
-    standing = known.pieces[key]
+def _piece(asked_: Asked, standing: PieceStanding) -> Item:
+    slot, word = asked_.slot, asked_.word
     following_ = next_in(standing)
     exercises = frozenset(pk for one in standing.stretches for pk in one.exercises)
     page = standing.piece.get_absolute_url()
     if following_ is None:
         what = f"Secure at {standing.piece.goal_bpm:g}: play it for someone."
-        return Item(slot, standing.piece.name, what, "every stretch is at the goal", page=page, exercises=exercises)
+        return Item(
+            slot, word, standing.piece.name, what, "every stretch is at the goal", page=page, exercises=exercises
+        )
     climb = following_.standing.climb
     leaning = _lately(climb) if climb else ""
     step = climb.step if climb else None
     return Item(
         slot,
+        word,
         name=standing.piece.name,
         what=f"{following_.what}.",
         why=f"{following_.standing.stretch.bars_name}: {leaning}" if leaning else following_.why,
@@ -171,7 +186,7 @@ def _lately(climb: Standing) -> str:
     return f"{times(count)} {'early' if sign < 0 else 'late'}"
 
 
-def _reach(player: Player, slot: Slot, now: datetime) -> Item:
+def _reach(player: Player, asked_: Asked, now: datetime) -> Item:
     some = tempi(player)
     bpm = some[0] if some else FIRST_BPM
     found = tested(player, bpm, now)
@@ -179,7 +194,8 @@ def _reach(player: Player, slot: Slot, now: datetime) -> Item:
     drill = drill_to_try(beats, bpm)
     why = f"try {beats} beats: that length tells most now" if found else f"try {beats} beats: nothing is known yet"
     return Item(
-        slot,
+        asked_.slot,
+        asked_.word,
         name="Reach",
         what=f"{drill_words(drill)}: how long a silence do you bridge?",
         why=why,
@@ -191,10 +207,11 @@ def _reach(player: Player, slot: Slot, now: datetime) -> Item:
     )
 
 
-def _drill(slot: Slot, one: KnownDrill, today: date) -> Item:
+def _drill(asked_: Asked, one: KnownDrill, today: date) -> Item:
     address = query({**words_of(one.drill), "drill": one.origin})
     return Item(
-        slot,
+        asked_.slot,
+        asked_.word,
         name=one.name,
         what=f"{drill_words(one.drill)}.",
         why=f"{number(one.takes)} takes so far, the last {_on(one.last, today)}" if one.last else "not played yet",

@@ -1,13 +1,13 @@
-"""What the names in a routine stand for: a ladder, a piece, a drill, reach, or a time of the player's own."""
+"""What the entries of a plan are by now: a ladder climbed so far, a piece, a drill as it was played."""
 
 from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from datetime import date, datetime
+from uuid import UUID
 
 from django.db.models import Count, Max
-from django.db.models.functions import Lower
 
 from giusto.drill import Drill, validate
 from studio.accounts.models import Player
@@ -19,9 +19,8 @@ from studio.ladders.parts import parts_of
 from studio.ladders.standing import Standing, standings
 from studio.pieces.models import Piece
 from studio.pieces.standing import PieceStanding, piece_standings
+from studio.plans.models import Entry
 from studio.takes.models import Take
-
-REACH = "reach"
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,62 +37,42 @@ class KnownDrill:
 
 @dataclass(frozen=True, slots=True)
 class Known:
-    """All that some names of a routine stand for, by name in small letters."""
+    """All that some entries stand for: ladders by their exercise, drills by their slug or id."""
 
-    ladders: dict[str, Standing] = field(default_factory=dict)
+    ladders: dict[int, Standing] = field(default_factory=dict)
     parts: dict[int, list[Standing]] = field(default_factory=dict)
-    pieces: dict[str, PieceStanding] = field(default_factory=dict)
+    pieces: dict[UUID, PieceStanding] = field(default_factory=dict)
     drills: dict[str, KnownDrill] = field(default_factory=dict)
 
 
-def known_of(player: Player, names: Iterable[str], now: datetime) -> Known:
-    """Return what names stand for, in a bounded number of queries."""
-    wanted = {name.casefold() for name in names if name}
-    if not wanted:
-        return Known()
-    lower = [name.lower() for name in wanted]
-    ladders = Ladder.objects.visible_to(player).filter(exercise__whole=None).annotate(small=Lower("name"))
-    climbed = standings(ladders.filter(small__in=lower).select_related("exercise", "player"), now)
-    pieces = Piece.objects.visible_to(player).kept().annotate(small=Lower("name")).filter(small__in=lower)
+def known_of(player: Player, entries: Iterable[Entry], now: datetime) -> Known:
+    """Return what entries stand for, in a bounded number of queries."""
+    some = list(entries)
+    exercises = {one.exercise_id for one in some if one.exercise_id}
+    ladders = Ladder.objects.visible_to(player).filter(exercise__in=exercises).select_related("exercise", "player")
+    climbed = {one.ladder.exercise_id: one for one in standings(ladders, now)} if exercises else {}
+    pieces = Piece.objects.visible_to(player).kept().filter(pk__in={one.piece_id for one in some if one.piece_id})
     return Known(
-        ladders={one.ladder.name.casefold(): one for one in climbed},
-        parts=parts_of(player, [one.ladder.exercise_id for one in climbed], now),
-        pieces={one.piece.name.casefold(): one for one in piece_standings(pieces.defer("score"), now)},
-        drills=_drills(player, wanted),
+        ladders=climbed,
+        parts=parts_of(player, climbed, now) if climbed else {},
+        pieces={one.piece.pk: one for one in piece_standings(pieces.defer("score"), now)},
+        drills=_drills(player, some),
     )
 
 
-def all_names(player: Player) -> list[str]:
-    """Return what a player may put into a routine by name: ladders, pieces, own drills, reach, the shelf."""
-    ladders = Ladder.objects.visible_to(player).filter(exercise__whole=None, exercise__stretch=None)
-    own = OwnDrill.objects.visible_to(player)
-    pieces = Piece.objects.visible_to(player).kept()
-    names = (name for rows in (ladders, pieces, own) for name in rows.order_by("name").values_list("name", flat=True))
-    return list(dict.fromkeys([*names, "Reach", *(built_in.name for built_in in shelf().values())]))
-
-
-def _drills(player: Player, wanted: set[str]) -> dict[str, KnownDrill]:
-    built_in = {one.name.casefold(): one for one in shelf().values() if one.name.casefold() in wanted}
-    own = {
-        one.name.casefold(): one
-        for one in OwnDrill.objects.visible_to(player).annotate(small=Lower("name")).filter(small__in=list(wanted))
-    }
+def _drills(player: Player, entries: list[Entry]) -> dict[str, KnownDrill]:
+    own = OwnDrill.objects.visible_to(player).filter(pk__in={one.own_drill_id for one in entries if one.own_drill_id})
+    found = {one.slug: (one.name, one.drill) for one in shelf().values() if one.slug in {one.slug for one in entries}}
+    found |= {str(mine.pk): (mine.name, validate(mine.spec)) for mine in own}
     exercises = Exercise.objects.of(player)
-    slugs = dict(
-        exercises.filter(shelf_slug__in=[one.slug for one in built_in.values()]).values_list("shelf_slug", "pk")
-    )
-    kept = dict(exercises.filter(own_drill__in=list(own.values())).values_list("own_drill", "pk"))
-    played = _played([*slugs.values(), *kept.values()])
+    at = dict(exercises.filter(shelf_slug__in=found).values_list("shelf_slug", "pk"))
+    at |= {str(drill): pk for drill, pk in exercises.filter(own_drill__in=own).values_list("own_drill", "pk")}
+    played = _played(list(at.values()))
     none: tuple[int, date | None] = (0, None)
-    found = {}
-    for name, one in built_in.items():
-        exercise = slugs.get(one.slug)
-        found[name] = KnownDrill(one.name, one.slug, one.drill, exercise, *played.get(exercise, none))
-    for name, mine in own.items():
-        exercise = kept.get(mine.pk)
-        drill = validate(mine.spec)
-        found[name] = KnownDrill(mine.name, str(mine.pk), drill, exercise, *played.get(exercise, none))
-    return found
+    return {
+        origin: KnownDrill(name, origin, drill, at.get(origin), *played.get(at.get(origin), none))
+        for origin, (name, drill) in found.items()
+    }
 
 
 def _played(exercises: list[int]) -> dict[int | None, tuple[int, date | None]]:

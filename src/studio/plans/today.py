@@ -6,20 +6,21 @@ from collections import defaultdict
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
-from typing import Any
 
 from django.db.models import Max
 from django.utils import timezone
 
 from giusto.plan.day import Spent, is_over, session_minutes, spent
 from giusto.plan.days import Slot, plan, shortened
+from giusto.plan.parts import spelled
 from giusto.plan.pause import Pause, Played, pause_due
 from giusto.plan.routine import Routine as CoreRoutine
 from giusto.practice.over_takes.facts import TakeFacts
 from studio.accounts.models import Player
 from studio.drills.models import Delivery, delivery_of
 from studio.plans.actions import day_of
-from studio.plans.items import Item, item_of
+from studio.plans.entries import Named, named_now
+from studio.plans.items import Asked, Item, item_of
 from studio.plans.known import known_of
 from studio.plans.models import Day, Routine, Week
 from studio.takes.facts import facts_of
@@ -95,21 +96,21 @@ def today_of(player: Player, now: datetime) -> Today | None:
         return None
     today = timezone.localtime(now).date()
     row = day_of(player, today)
-    chosen = chosen_days(player, routine.core, today, 1)
+    named = named_now(routine)
+    chosen = chosen_days(player, named.core, today, 1)
     if today not in chosen and row.began_at is None and row.minutes is None:
         return None
     takes, away = takes_today(player, today), days_away(player, today)
-    minutes = session_minutes(routine.core.minutes, away=away, chosen=row.minutes)
-    core = shortened(routine.core, minutes)
-    slots = plan(core, start=today, days=1, chosen=[today], practised=practised(player, core, today))
-    names = [row.swapped.get(_word(slot)) or _name(core, slot) for slot in slots]
-    known = known_of(player, names, now)
-    band = (routine.low, routine.high)
-    items = [item_of(player, slot, name, known, now, band) for slot, name in zip(slots, names, strict=True)]
+    minutes = session_minutes(named.core.minutes, away=away, chosen=row.minutes)
+    core = shortened(named.core, minutes)
+    slots = plan(core, start=today, days=1, chosen=[today], practised=practised(player, named, today))
+    asked = _asked(named, slots, row)
+    known = known_of(player, (one.entry for one in asked if one.entry), now)
+    items = [item_of(player, one, known, now, (routine.low, routine.high)) for one in asked]
     repeats = routine.repeats + _is_off(player, today)
     lines = [_line(item, takes, row, repeats) for item in items]
     kept = {block.name for block in core.blocks}
-    left_out = tuple(block.name for block in routine.core.blocks if block.name not in kept)
+    left_out = tuple(block.name for block in named.core.blocks if block.name not in kept)
     return Today(today, row, routine, lines, minutes, away, left_out, _pause(player, takes, row, now))
 
 
@@ -142,23 +143,24 @@ def next_day(player: Player, routine: CoreRoutine, today: date) -> date | None:
     return next(iter(chosen_days(player, routine, today + timedelta(days=1), AHEAD_DAYS)), None)
 
 
-def practised(player: Player, routine: CoreRoutine, before: date) -> dict[str, list[str]]:
+def practised(player: Player, named: Named, before: date) -> dict[str, list[str]]:
     """Return the keys of each exercise of a routine that has keys, the one played last at the end; one query."""
-    names = {one.name: (one.ladder or one.name) for one in routine.exercises if one.keys}
-    if not names:
+    entries = ((one, named.entry(one.block, one.name)) for one in named.core.exercises if one.keys)
+    turns = [(one, entry.exercise_id) for one, entry in entries if entry and entry.exercise_id]
+    if not turns:
         return {}
     rows = (
         Take.objects.visible_to(player)
-        .filter(exercise__whole__ladders__name__in=set(names.values()), session__day__lt=before)
+        .filter(exercise__whole__in={whole for _, whole in turns}, session__day__lt=before)
         .exclude(exercise__music_key="")
-        .values_list("exercise__whole__ladders__name", "exercise__music_key")
+        .values_list("exercise__whole", "exercise__music_key")
         .annotate(last=Max("started_at"))
         .order_by("last")
     )
-    found: defaultdict[str, list[str]] = defaultdict(list)
-    for name, key, _ in rows:
-        found[name].append(key)
-    return {name: found[ladder] for name, ladder in names.items()}
+    found: defaultdict[int, list[str]] = defaultdict(list)
+    for whole, key, _ in rows:
+        found[whole].append(key)
+    return {one.name: [spelled(key, one.keys.all) for key in found[whole]] for one, whole in turns if one.keys}
 
 
 def takes_today(player: Player, today: date) -> list[TakeFacts]:
@@ -197,11 +199,12 @@ def _is_off(player: Player, today: date) -> bool:
     return player.sessions.filter(day=today, is_off=True).exists()
 
 
-def _name(routine: CoreRoutine, slot: Slot) -> str:
-    """Return the name that says what is played in a slot: that of its ladder, where the routine names one."""
-    found: Any = next((one for one in routine.exercises if one.name == slot.exercise), None)
-    return (found.ladder or found.name) if found else ""
-
-
-def _word(slot: Slot) -> str:
-    return "/".join((slot.block, slot.exercise, slot.key))
+def _asked(named: Named, slots: Sequence[Slot], row: Day) -> list[Asked]:
+    """Return each slot with its word and with what is played in it."""
+    by_id = {str(one.pk): one for one in named.all}
+    found = []
+    for slot in slots:
+        entry = named.entry(slot.block, slot.exercise)
+        word = "/".join((slot.block, str(entry.pk) if entry else slot.exercise, slot.key))
+        found.append(Asked(slot, word, by_id.get(row.swapped.get(word, "")) or entry))
+    return found

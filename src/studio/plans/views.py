@@ -15,7 +15,7 @@ from django.views.decorators.http import require_POST, require_safe
 from studio.accounts.requests import PlayerRequest
 from studio.ladders.words import day_word
 from studio.plans import actions
-from studio.plans.known import all_names
+from studio.plans.entries import targets
 from studio.plans.models import Routine
 from studio.plans.presets import PRESETS
 from studio.plans.today import Line, Today, days_away, next_day, today_of
@@ -67,7 +67,7 @@ def today(request: PlayerRequest) -> HttpResponse:
         "lead": lead(found),
         "closing": closing(found) if found.is_closed else None,
         "shorter": [minutes for minutes in SHORT if minutes < found.minutes],
-        "names": all_names(player),
+        "names": [one.name for one in targets(player).values()],
         "is_off": player.sessions.filter(day=local, is_off=True).exists(),
     }
     return render(request, "plans/today.html", context)
@@ -101,12 +101,14 @@ def over(request: PlayerRequest) -> HttpResponse:
 def swap(request: PlayerRequest) -> HttpResponse:
     """Play something else in an exercise's place today."""
     name = request.POST.get("name", "").strip()[:120]
-    known = {one.casefold(): one for one in all_names(request.user)}
+    known = targets(request.user)
     if name and name.casefold() not in known:
         messages.error(request, f"Nothing here is called “{name}”: choose a ladder, a piece, a drill, or Reach.")
     else:
         word = request.POST.get("word", "")[:400]
-        actions.swap(player=request.user, day=timezone.localdate(), word=word, name=known.get(name.casefold(), ""))
+        actions.swap(
+            player=request.user, day=timezone.localdate(), word=word, name=known[name.casefold()].name if name else ""
+        )
     return redirect("plan:today")
 
 

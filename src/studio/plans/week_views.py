@@ -22,8 +22,8 @@ from giusto.plan.routine import Routine as CoreRoutine
 from giusto.plan.routine import parse_routine
 from studio.accounts.requests import PlayerRequest
 from studio.plans import actions
+from studio.plans.entries import named_now, targets
 from studio.plans.forms import DAYS, MOST_TOLD, FileForm, WholeRoutine
-from studio.plans.known import all_names
 from studio.plans.models import Routine, Week
 from studio.plans.presets import PRESETS
 from studio.plans.today import chosen_days, practised
@@ -107,7 +107,7 @@ def routine(request: PlayerRequest) -> HttpResponse:
     context = {
         "row": row,
         "whole": whole,
-        "names": all_names(request.user),
+        "names": [one.name for one in targets(request.user).values()],
         "presets": PRESETS.items(),
         "days": DAYS,
         "file": FileForm(),
@@ -122,7 +122,7 @@ def routine_out(request: PlayerRequest) -> HttpResponse:
     if row is None:
         raise Http404
     headers = {"Content-Disposition": 'attachment; filename="routine.json"'}
-    text = json.dumps(row.spec, indent=2, ensure_ascii=False)
+    text = json.dumps(named_now(row).core.plain(), indent=2, ensure_ascii=False)
     return HttpResponse(f"{text}\n", content_type="application/json", headers=headers)
 
 
@@ -152,9 +152,10 @@ def feed(request: PlayerRequest) -> HttpResponse:
 
 
 def _weeks(request: PlayerRequest, routine: Routine, monday: date, today: date) -> list[WeekLine]:
-    player, core = request.user, routine.core
+    player, named = request.user, named_now(routine)
+    core = named.core
     chosen = chosen_days(player, core, monday, 7 * WEEKS)
-    slots = _slots(core, chosen, monday, today, practised(player, core, today))
+    slots = _slots(core, chosen, monday, today, practised(player, named, today))
     rows = {week.monday: week for week in Week.objects.filter(player=player, monday__gte=monday)}
     played = minutes_by_day(player, monday, monday + timedelta(weeks=WEEKS))
     due = due_checks(player, timezone.now())

@@ -15,6 +15,7 @@ from studio.accounts.requests import PlayerRequest
 from studio.ids import uuid_of
 from studio.ladders.models import Ladder
 from studio.ladders.standing import Standing, standings
+from studio.plans.entries import named_now
 from studio.plans.models import Routine
 from studio.plans.weeks import minutes_by_day
 from studio.progress.month import month_of
@@ -88,7 +89,7 @@ def this_month(request: PlayerRequest) -> HttpResponse:
 def sheet(request: PlayerRequest) -> HttpResponse:
     """Show an empty sheet to fill in by hand, with the routine's exercises where there is one."""
     routine = Routine.objects.filter(player=request.user).first()
-    names = [one.name for one in routine.core.exercises] if routine else []
+    names = [one.name for one in named_now(routine).core.exercises] if routine else []
     rows = [*names[:16], *[""] * max(16 - len(names), 4)]
     return render(request, "progress/sheet.html", {"rows": rows, "days": range(1, 8)})
 
