@@ -7,7 +7,7 @@ from contextlib import contextmanager
 
 from django.db import connection
 
-RECORDING, TAKE = 7_411, 7_412  # ours: the first keys of our advisory locks
+RECORDING, TAKE, SCORE = 7_411, 7_412, 7_413  # ours: the first keys of our advisory locks
 
 
 @contextmanager

@@ -14,6 +14,7 @@ urlpatterns = [
     path("", include("studio.plans.urls")),
     path("archive/", include("studio.archive.urls")),
     path("progress/", include("studio.progress.urls")),
+    path("scores/", include("studio.scores.urls")),
     path("pieces/", include("studio.pieces.urls")),
     path("reach/", include("studio.reach.urls")),
     path("heard/", include("studio.hearing.urls")),

@@ -79,7 +79,7 @@ class Served:
     """The site and a browser in a thread of its own, shared by the tests of a module."""
 
     def open_with_worker(self) -> None:
-        """As ``open``, with a worker: for what is heard in sound."""
+        """As ``open``, with a worker: for what is heard in sound, and scores."""
         self.open(works=True)
 
     def open(self, *, works: bool = False) -> None:

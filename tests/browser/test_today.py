@@ -20,7 +20,7 @@ from tests.browser.served import SERVED, ServedTestCase
 from tests.browser.test_take import played_plan, press_at, text_of, until, wait_for_reading
 from tests.drills import plain
 
-setUpModule = SERVED.open
+setUpModule = SERVED.open_with_worker
 
 SCORE = Path(__file__).parents[2] / "src/studio/demo/lanterns_for_odo.musicxml"
 DRILL = plain(bpm=160, silence=None, cycles=2, grid=1)

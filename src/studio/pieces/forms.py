@@ -6,12 +6,9 @@ from typing import Any
 
 from django import forms
 
-from giusto.drill.passage import Part, Score, read_score
-from giusto.drill.passage.reader import MAX_BYTES
 from giusto.errors import GiustoError
 from giusto.plan.piece import MOST_BARS, even_begins, stretches
 from studio.pieces.models import TEMPO, Mark, Piece
-from studio.pieces.music import kept_music
 
 SIZES = {1: "one bar", 2: "two bars", 4: "four bars", 8: "eight bars"}
 USUAL_GOAL_BPM, USUAL_BARS, USUAL_SIZE = 90.0, 16, 2
@@ -31,47 +28,25 @@ class NewPieceForm(forms.Form):
     )
 
     def clean(self) -> dict[str, Any]:
-        """Read the score; refuse what is neither a score nor a name."""
+        """Refuse what is neither a score nor a name."""
         words: dict[str, Any] = dict(super().clean() or {})
-        if self.errors:
-            return words
-        if words.get("file"):
-            try:
-                words.update(self._scored(words))
-            except GiustoError as error:
-                self.add_error("part" if error.code == "part" else "file", f"{str(error)[0].upper()}{str(error)[1:]}.")
-        elif not words["name"]:
+        if not self.errors and not words.get("file") and not words["name"]:
             self.add_error("name", "A name, or a score, please.")
         return words
 
     def fields_of_piece(self) -> dict[str, Any]:
-        """Return the columns of the piece."""
+        """Return the columns of a piece without a score."""
         words = self.cleaned_data
-        first, last = words.get("first_bar", 1), words.get("last_bar", words.get("bars") or USUAL_BARS)
-        found = {
-            "name": words["name"] or words.get("title") or "A piece",
-            "goal_bpm": words.get("tempo_bpm") or USUAL_GOAL_BPM,
-            "first_bar": first,
+        last = words.get("bars") or USUAL_BARS
+        return {
+            "name": words["name"],
+            "goal_bpm": USUAL_GOAL_BPM,
+            "first_bar": 1,
             "last_bar": last,
-            "begins": even_begins(first, last, USUAL_SIZE),
+            "begins": even_begins(1, last, USUAL_SIZE),
             "beats": words.get("beats") or 4,
             "grid": words.get("grid") or 2,
         }
-        if words.get("music"):
-            score = {"score": words["content"], "score_name": str(words["file"].name)[:120]}
-            found |= {"music": words["music"], **score, "by_hands": len(words["music"]["hands"]) > 1}
-        return found
-
-    def _scored(self, words: dict[str, Any]) -> dict[str, Any]:
-        content = words["file"].read(MAX_BYTES + 1)
-        score = read_score(content)
-        part = score.part(words["part"].strip() or None)
-        numbers = _numbers(part)
-        tempo_bpm = _tempo(score, part)
-        title = (score.title or part.name)[:100]
-        music = kept_music(part)
-        size = {"first_bar": min(numbers), "last_bar": max(numbers)}
-        return {"content": content, "music": music, "title": title, "tempo_bpm": tempo_bpm, **size}
 
 
 class WorkForm(forms.ModelForm):
@@ -159,26 +134,3 @@ class FoundForm(forms.Form):
     """A tempo that was found."""
 
     bpm = forms.FloatField(validators=TEMPO)
-
-
-def _numbers(part: Part) -> list[int]:
-    """Return the printed numbers of a part's bars.
-
-    Raises
-    ------
-    GiustoError
-        Where none has one, or they are too many.
-    """
-    numbers = [int(bar.number) for bar in part.hands[""] if bar.number.isdecimal()]
-    if not numbers:
-        raise GiustoError("no bar of the score has a number", code="bars")
-    if max(numbers) > MOST_BARS:
-        raise GiustoError(f"the score has a bar {max(numbers)}, allowed are {MOST_BARS}", code="bars")
-    return numbers
-
-
-def _tempo(score: Score, part: Part) -> float | None:
-    """Return the score's tempo in beats of its first bar."""
-    if score.quarters_a_minute is None:
-        return None
-    return round(score.quarters_a_minute / float(4 * part.hands[""][0].beat), 2)

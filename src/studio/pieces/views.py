@@ -9,6 +9,7 @@ from uuid import UUID
 from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
@@ -23,8 +24,10 @@ from studio.pieces.leaning import leans
 from studio.pieces.models import Mark, Piece, Stretch
 from studio.pieces.music import passage_of
 from studio.pieces.picture import PHONE, WIDE, draw_piece
+from studio.pieces.scores import MAKER
 from studio.pieces.standing import piece_standing, piece_standings, stretch_of
 from studio.pieces.words import next_in
+from studio.scores.actions import take_in
 from studio.sheet.picture import draw_small
 from studio.takes.rushing import leaning_words
 
@@ -37,9 +40,13 @@ def pieces(request: PlayerRequest) -> HttpResponse:
     """List the player's pieces; take in a new one, to be looked at before it is kept."""
     form = NewPieceForm(request.POST or None, request.FILES or None)
     if form.is_bound and form.is_valid():
+        words = form.cleaned_data
+        if file := words.get("file"):
+            asked = {"part": words["part"], "name": words["name"]}
+            here = reverse("pieces:all")
+            return redirect(take_in(player=request.user, file=file, words=asked, maker=MAKER, back=here))
         try:
-            is_draft = bool(form.cleaned_data.get("music"))
-            return redirect(actions.keep_piece(player=request.user, is_draft=is_draft, **form.fields_of_piece()))
+            return redirect(actions.keep_piece(player=request.user, **form.fields_of_piece()))
         except (actions.PieceError, GiustoError) as error:
             form.add_error(None, str(error))
     own = Piece.objects.visible_to(request.user).kept().select_related("player")

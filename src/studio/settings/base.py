@@ -30,6 +30,7 @@ INSTALLED_APPS = [
     "django_tasks_db",
     "studio.accounts",
     "studio.sheet",
+    "studio.scores",
     "studio.drills",
     "studio.exercises",
     "studio.hearing",

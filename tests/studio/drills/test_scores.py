@@ -8,6 +8,7 @@ from django.urls import reverse
 
 from studio.drills.models import OwnDrill
 from tests.giusto.drill.passage.scores import bar, musicxml
+from tests.studio.scores import read_and_shown
 
 BARS = (bar("grace q e e h", number=1, metre="4/4", lower="h h", tempo=72), bar("w", number=2, lower="h h"))
 
@@ -15,7 +16,7 @@ BARS = (bar("grace q e e h", number=1, metre="4/4", lower="h h", tempo=72), bar(
 class ScoreTests(TestCase):
     def send(self, content: bytes, **words: str):  # type: ignore[no-untyped-def]
         file = SimpleUploadedFile("score.musicxml", content)
-        return self.client.post(reverse("drills:score"), {"file": file, **words}, follow=True)
+        return read_and_shown(self.client, self.client.post(reverse("drills:score"), {"file": file, **words}))
 
     def test_it_stands_in_the_sentence_and_nothing_is_kept(self) -> None:
         page = self.send(musicxml(*BARS), bars="1-2", hand="upper")
@@ -32,10 +33,13 @@ class ScoreTests(TestCase):
             (musicxml(*BARS), {"bars": "9"}, "Bar 9 is not there"),
             (musicxml(*BARS), {"part": "x"}, "The part is"),
             (musicxml(bar("w", number=1, metre="4/4")), {"hand": "lower"}, "is on one staff"),
-            (musicxml(*BARS), {"hand": "third"}, "Select a valid choice"),
         ):
             with self.subTest(said):
-                self.assertContains(self.send(content, **words), said, status_code=422)
+                page = self.send(content, **words)
+                self.assertContains(page, said)
+                self.assertContains(page, f'href="{reverse("drills:score")}"')
+        third = self.client.post(reverse("drills:score"), {"file": SimpleUploadedFile("a.xml", b"x"), "hand": "third"})
+        self.assertContains(third, "Select a valid choice", status_code=422)
         empty = self.client.post(reverse("drills:score"), {"bars": "1"})
         self.assertContains(empty, "Choose a file first.", status_code=422)
         self.assertContains(self.client.get(reverse("drills:score")), "See it on the sheet")

@@ -1,4 +1,4 @@
-"""``./giusto manage work``: hear and read what waits, and go on waiting."""
+"""``./giusto manage work``: hear and read what waits, sounds and scores, and go on waiting."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ from typing import Any
 from django.core.management import BaseCommand, CommandParser, call_command
 
 from studio.recordings.actions import hear_again
+from studio.scores.actions import read_again as read_scores_again
 from studio.takes.waiting import read_again
 
 IDLE_S = 0.7
@@ -16,7 +17,7 @@ IDLE_S = 0.7
 class Command(BaseCommand):
     """Work through the queue in the database."""
 
-    help = "Hear recordings and read long takes as they come; what a dead worker left is put in line anew."
+    help = "Hear recordings and takes, and read scores, as they come; what a dead worker left is put in line anew."
 
     def add_arguments(self, parser: CommandParser) -> None:
         """Add this command's arguments."""
@@ -27,6 +28,7 @@ class Command(BaseCommand):
         while True:
             hear_again()
             read_again()
+            read_scores_again()
             call_command("db_worker", batch=True, startup_delay=False, reload=False, verbosity=0)
             if options["once"]:
                 return
