@@ -122,6 +122,13 @@ class DayTests(TestCase):
         keys = [slot.key for slot in slots(routine(keyed), days=28) if slot.key]
         self.assertEqual(keys, ["C", "F", "G", "D", "C", "F"])
 
+    def test_a_rotation_goes_on_within_the_weeks_on(self) -> None:
+        season = {"from": "2026-11-30", "weeks_on": 3, "weeks_off": 1}
+        keys_ = {"all": [*"ABCDEFG"]}
+        keyed = {"name": "s", "block": "warm-up", "minutes": 5, "season": season, "keys": keys_}
+        keys = [slot.key for slot in slots(routine(keyed), days=56) if slot.key]
+        self.assertEqual("".join(keys), ("ABCDEFG" * 3)[: len(keys)])
+
 
 class SchemaTests(TestCase):
     def test_the_published_schemas(self) -> None:

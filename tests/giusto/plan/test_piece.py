@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from giusto.errors import GiustoError
-from giusto.plan.piece import Asked, Standing, even_begins, is_open, next_of, start_bpm, stretches
+from giusto.plan.piece import MOST_BARS, Asked, Standing, even_begins, is_open, next_of, start_bpm, stretches
 
 TODAY = date(2026, 11, 26)
 SIX = [Standing(stretch) for stretch in stretches([1, 3, 5], 6)]  # three chunks, two joins, a larger one, the whole
@@ -26,6 +26,15 @@ class StretchTests(TestCase):
         found = stretches(even_begins(1, 16, 2), 16)
         kinds = [sum(one.kind == kind for one in found) for kind in ("chunk", "join", "larger", "whole")]
         self.assertEqual(kinds, [8, 7, 4 + 2, 1])
+
+    def test_larger_ones_end_where_their_last_chunk_ends(self) -> None:
+        larger = [(one.first, one.last) for one in stretches([3, 5, 8, 10], 12) if one.kind == "larger"]
+        self.assertEqual(larger, [(3, 7), (8, 12)])
+
+    def test_a_piece_that_is_far_too_long_is_refused(self) -> None:
+        for more in (0, 1, 500):
+            with self.assertRaisesRegex(GiustoError, "bars, allowed are"):
+                stretches([1], MOST_BARS + 1 + more)
 
     def test_one_chunk_is_the_whole_and_what_makes_none_is_refused(self) -> None:
         self.assertEqual([one.kind for one in stretches([1], 2)], ["whole"])

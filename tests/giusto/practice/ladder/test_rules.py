@@ -1,11 +1,13 @@
 """The schools as objects: one module each, tied to the file, its schema and its docs; what a belief remembers."""
 
 import json
+from datetime import timedelta
 from pathlib import Path
 from unittest import TestCase
 
 import numpy as np
 
+from giusto.drill.identity import rung_key
 from giusto.errors import DrillError
 from giusto.practice.ladder import RULES, Attempt, State, Why, climbed, ladder_of, step_from
 from giusto.practice.ladder.chance import Chances
@@ -94,7 +96,65 @@ class RulesTests(TestCase):
         self.assertEqual(sorted(written), ["climb.py", "state.py"])  # climb copies it into the step
 
 
+class RuleTests(TestCase):
+    """What each rule says where its numbers meet."""
+
+    def test_a_band_has_a_width(self) -> None:
+        with self.assertRaises(DrillError):
+            ladder("band", low=0.8, high=0.8)
+
+    def test_the_band_goes_up_two_from_where_was_played_last_and_not_from_before(self) -> None:
+        """Clean on the fifth rung, then on the first: however likely more is, the next is the third at most."""
+        one = ladder("band")
+        rungs = [5] * 30 + [1]
+        state = climbed(one, [Attempt(MONDAY + timedelta(minutes=n), rung, True, 1.0) for n, rung in enumerate(rungs)])
+        self.assertEqual(step_from(one, state, at=MONDAY + timedelta(minutes=40)).rung, 3)
+
+    def test_minutes_and_a_half(self) -> None:
+        one = ladder("stay", minutes=7.5)
+        state = climbed(one, [Attempt(MONDAY, 1, True, 2.5)])
+        self.assertEqual(step_from(one, state, at=MONDAY).needs, {"minutes": 7.5, "so_far": 2.5})
+        whole = step_from(ladder("stay", minutes=7), climbed(one, [Attempt(MONDAY, 1, True, 2.0)]), at=MONDAY).needs
+        self.assertEqual([type(value) for value in (whole or {}).values()], [int, int])
+
+    def test_why_a_week_goes_no_further(self) -> None:
+        """Eight above what was secure when it began; and on an off day, for the day's sake."""
+        one = ladder("week", clean=1, by=8)
+        week = [Attempt(MONDAY + timedelta(minutes=n), rung, True, 1.0) for n, rung in enumerate((1, 2, 3))]
+        self.assertEqual(step_from(one, climbed(one, week), at=MONDAY + timedelta(hours=1)).why, Why.WEEK_REACHED)
+        start = MONDAY + timedelta(days=1)
+        off = [*week[:1], *(Attempt(start + timedelta(minutes=n), 2, True, 1.0, off=True) for n in range(3))]
+        self.assertEqual(step_from(one, climbed(one, off), at=start + timedelta(hours=1)).why, Why.OFF_DAY)
+
+    def test_the_last_rung_is_what_was_asked_for_whether_or_not_the_steps_meet_it(self) -> None:
+        for to, values in ((68, [60, 64, 68]), (70, [60, 64, 68, 70])):
+            vary = {"what": "tempo", "from": 60, "to": to, "by": 4}
+            found = ladder_of(
+                {"giusto": "ladder/1", "drill": plain(), "vary": vary, "rule": {"kind": "streak", "clean": 2}}
+            )
+            self.assertEqual(list(found.values), values)
+        notches = {"what": "tempo", "from": 61, "to": 71, "by": "notch"}
+        found = ladder_of(
+            {"giusto": "ladder/1", "drill": plain(), "vary": notches, "rule": {"kind": "streak", "clean": 2}}
+        )
+        self.assertEqual(list(found.values), [61, 63, 66, 69, 71])  # the marks of the scale between, and both ends
+
+    def test_rungs_that_ask_for_the_same_are_told_apart_by_name(self) -> None:
+        drills = [plain(name=name) for name in ("Clap it", "Play it")]
+        vary = {"what": "drills", "steps": drills}
+        found = ladder_of({"giusto": "ladder/1", "vary": vary, "rule": {"kind": "streak", "clean": 2}})
+        key = rung_key(found.drills[0])
+        self.assertEqual([found.rung_of(key, name) for name in ("Clap it", "Play it", "Neither")], [1, 2, 1])
+        self.assertIsNone(found.rung_of("another", "Play it"))
+
+
 class BeliefTests(TestCase):
+    def test_each_rung_has_its_own_chance_and_a_higher_one_less(self) -> None:
+        belief = Chances(6).after(None, Attempt(MONDAY, 3, True, 1.0))
+        chances = [Chances(6).of(belief, rung).estimate for rung in range(1, 7)]
+        self.assertEqual(chances, sorted(chances, reverse=True))
+        self.assertEqual(len(set(chances)), 6)
+
     def test_three_hundred_attempts_later_one_counts_half(self) -> None:
         chances = Chances(6)
         missed, clean, later = (Attempt(MONDAY, rung, good, 1.0) for rung, good in ((4, False), (4, True), (2, True)))

@@ -32,6 +32,15 @@ class ClockTests(TestCase):
         self.assertEqual(found.slots, 2)
         self.assertAlmostEqual(found.share, 0.02, delta=0.001)
 
+    def test_a_take_that_tells_more_counts_for_more(self) -> None:
+        found = clock_of([(2, seen(0.02, sd=0.06)), (2, seen(0.04, sd=1.5))])
+        assert found
+        self.assertLess(found.share, 0.0225)
+        narrow, wide = (clock_of([(2, seen(0.02, sd=sd))] * 4) for sd in (0.1, 1.0))
+        assert narrow
+        assert wide
+        self.assertLess(narrow.ci95[1] / narrow.ci95[0], wide.ci95[1] / wide.ci95[0])
+
     def test_no_take_tells(self) -> None:
         self.assertIsNone(clock_of([]))
 

@@ -1,8 +1,10 @@
 """What is held, counted by tempo and length."""
 
+from itertools import pairwise
+from math import sqrt
 from unittest import TestCase
 
-from giusto.practice.over_takes.held import Cell, held
+from giusto.practice.over_takes.held import TEMPOS, Cell, held
 from tests.giusto.practice.over_takes import silence
 
 
@@ -19,6 +21,12 @@ class HeldTests(TestCase):
         some = [silence(outcome=outcome) for outcome in ("held", "edge", "unreadable", "late")]
         self.assertEqual(held(some).cells[96, 5.0], Cell(1, 2))
         self.assertEqual(held([silence(outcome="edge")]).tempos, ())
+
+    def test_one_tempo_gives_way_to_the_next_halfway_in_octaves(self) -> None:
+        for below, above in pairwise(TEMPOS):
+            border = sqrt(below * above)
+            found = [held([silence(tempo_bpm=border * part)]).tempos for part in (0.999, 1.001)]
+            self.assertEqual(found, [(below,), (above,)])
 
     def test_in_cycles(self) -> None:
         self.assertEqual(held([silence()], in_cycles=True).lengths, (2.0,))
