@@ -9,6 +9,7 @@ from itertools import groupby, product
 from typing import Any
 
 from django.db import transaction
+from django.db.models import Q
 
 from giusto.plan.parts import Part, next_part, spelled
 from studio.accounts.models import Player
@@ -76,12 +77,29 @@ def split(*, player: Player, ladder: Ladder, hands: bool, keys: Sequence[str], s
     return len(new)
 
 
-def parts_of(player: Player, wholes: Iterable[int], now: datetime) -> dict[int, list[Standing]]:
-    """Return where the parts of some exercises stand, by exercise, in the order in which they were made."""
-    ladders = Ladder.objects.visible_to(player).filter(exercise__whole__in=list(wholes))
+@dataclass(frozen=True, slots=True)
+class Climbs:
+    """Where ladders stand, by their exercise; those of parts also by the exercise that they are parts of."""
+
+    by_exercise: dict[int, Standing]
+    parts: dict[int, list[Standing]]
+
+
+def climbs_of(player: Player, now: datetime, exercises: Iterable[int] | None = None) -> Climbs:
+    """Return where the ladders of some exercises and of their parts stand, or all of a player's; a few queries."""
+    ladders = Ladder.objects.visible_to(player)
+    if exercises is not None:
+        some = list(exercises)
+        ladders = ladders.filter(Q(exercise__in=some) | Q(exercise__whole__in=some))
     found = standings(ladders.select_related("exercise", "player").order_by("exercise__whole", "created_at"), now)
     by_whole = groupby(found, key=lambda standing: standing.ladder.exercise.whole_id)
-    return {whole: list(some) for whole, some in by_whole if whole is not None}
+    parts = {whole: list(ones) for whole, ones in by_whole if whole is not None}
+    return Climbs({one.ladder.exercise_id: one for one in found}, parts)
+
+
+def parts_of(player: Player, wholes: Iterable[int], now: datetime) -> dict[int, list[Standing]]:
+    """Return where the parts of some exercises stand, by exercise, in the order in which they were made."""
+    return climbs_of(player, now, wholes).parts
 
 
 def following(parts: Sequence[Standing], key: str | None = None) -> Standing | None:

@@ -13,10 +13,8 @@ from giusto.plan.piece import ORDER, Asked, next_of
 from giusto.plan.piece import Standing as CoreStanding
 from giusto.plan.piece import Stretch as CoreStretch
 from studio.ladders.attempts import Tried
-from studio.ladders.models import Ladder
-from studio.ladders.parts import following, parts_of
+from studio.ladders.parts import Climbs, climbs_of, following
 from studio.ladders.standing import Standing as LadderStanding
-from studio.ladders.standing import standings
 from studio.pieces.models import Piece, Stretch
 from studio.pieces.music import ratio_of
 
@@ -69,18 +67,16 @@ class PieceStanding:
         return sum(one.core.is_done for one in self.stretches)
 
 
-def piece_standings(pieces: Iterable[Piece], now: datetime) -> list[PieceStanding]:
-    """Return where pieces of one player stand, in a bounded number of queries."""
+def piece_standings(pieces: Iterable[Piece], now: datetime, climbs: Climbs | None = None) -> list[PieceStanding]:
+    """Return where pieces of one player stand, in a bounded number of queries; by climbs that are known already."""
     some = list(pieces)
     if not some:
         return []
     player = some[0].player
     stretches = list(Stretch.objects.filter(piece__in=some).select_related("exercise"))
-    exercises = [one.exercise_id for one in stretches if one.exercise_id]
-    ladders = Ladder.objects.visible_to(player).filter(exercise__in=exercises).select_related("exercise", "player")
-    climbs = {one.ladder.exercise_id: one for one in standings(ladders, now)}
-    parts = parts_of(player, exercises, now)
-    return [_piece(piece, [one for one in stretches if one.piece_id == piece.pk], climbs, parts, now) for piece in some]
+    if climbs is None:
+        climbs = climbs_of(player, now, (one.exercise_id for one in stretches if one.exercise_id))
+    return [_piece(piece, [one for one in stretches if one.piece_id == piece.pk], climbs, now) for piece in some]
 
 
 def piece_standing(piece: Piece, now: datetime) -> PieceStanding:
@@ -91,23 +87,19 @@ def piece_standing(piece: Piece, now: datetime) -> PieceStanding:
 def _piece(
     piece: Piece,
     stretches: list[Stretch],
-    climbs: dict[int, LadderStanding],
-    parts: dict[int, list[LadderStanding]],
+    climbs: Climbs,
     now: datetime,
 ) -> PieceStanding:
     ordered = sorted(stretches, key=lambda one: (ORDER.index(one.kind), one.last_bar - one.first_bar, one.first_bar))
     today = timezone.localtime(now).date()
-    found = [
-        _standing(piece, one, climbs.get(one.exercise_id or 0), parts.get(one.exercise_id or 0, []), today)
-        for one in ordered
-    ]
+    found = [_standing(piece, one, climbs, today) for one in ordered]
     asked = next_of([one.core for one in found], school=piece.school, goal_bpm=piece.goal_bpm, today=today)
     return PieceStanding(piece, found, asked)
 
 
-def _standing(
-    piece: Piece, stretch: Stretch, climb: LadderStanding | None, parts: list[LadderStanding], today: date
-) -> Standing:
+def _standing(piece: Piece, stretch: Stretch, climbs: Climbs, today: date) -> Standing:
+    number = stretch.exercise_id or 0
+    climb, parts = climbs.by_exercise.get(number), climbs.parts.get(number, [])
     both = next((one for one in parts if one.ladder.exercise.hand == "together"), climb)
     secure = _secure(both, piece)
     tried = [one for some in (parts or ([climb] if climb else [])) for one in some.tried]

@@ -92,7 +92,7 @@ def item_of(player: Player, asked: Asked, known: Known, now: datetime, band: tup
     if entry is None and not slot.exercise:
         return Item(slot, asked.word, slot.block.capitalize(), "Yours to fill.", slot.why)
     if entry:
-        if standing := known.ladders.get(entry.exercise_id or 0):
+        if standing := known.climbs.by_exercise.get(entry.exercise_id or 0):
             return _climbed(asked, standing, known, today, band)
         if entry.piece_id in known.pieces:
             return _piece(asked, known.pieces[entry.piece_id])
@@ -111,7 +111,7 @@ def drill_words(drill: Drill) -> str:
 
 def _climbed(asked_: Asked, whole: Standing, known: Known, today: date, band: tuple[int, int]) -> Item:
     slot = asked_.slot
-    parts = known.parts.get(whole.ladder.exercise_id, [])
+    parts = known.climbs.parts.get(whole.ladder.exercise_id, [])
     one = (following(parts, slot.key or None) if parts else None) or whole
     core, step = one.ladder.core, one.step
     part = one.ladder.exercise.part_name

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from datetime import date, datetime
 from uuid import UUID
 
@@ -14,9 +14,7 @@ from studio.accounts.models import Player
 from studio.drills.models import OwnDrill
 from studio.drills.shelf import shelf
 from studio.exercises.models import Exercise
-from studio.ladders.models import Ladder
-from studio.ladders.parts import parts_of
-from studio.ladders.standing import Standing, standings
+from studio.ladders.parts import Climbs
 from studio.pieces.models import Piece
 from studio.pieces.standing import PieceStanding, piece_standings
 from studio.plans.models import Entry
@@ -39,23 +37,18 @@ class KnownDrill:
 class Known:
     """All that some entries stand for: ladders by their exercise, drills by their slug or id."""
 
-    ladders: dict[int, Standing] = field(default_factory=dict)
-    parts: dict[int, list[Standing]] = field(default_factory=dict)
-    pieces: dict[UUID, PieceStanding] = field(default_factory=dict)
-    drills: dict[str, KnownDrill] = field(default_factory=dict)
+    climbs: Climbs
+    pieces: dict[UUID, PieceStanding]
+    drills: dict[str, KnownDrill]
 
 
-def known_of(player: Player, entries: Iterable[Entry], now: datetime) -> Known:
+def known_of(player: Player, entries: Iterable[Entry], climbs: Climbs, now: datetime) -> Known:
     """Return what entries stand for, in a bounded number of queries."""
     some = list(entries)
-    exercises = {one.exercise_id for one in some if one.exercise_id}
-    ladders = Ladder.objects.visible_to(player).filter(exercise__in=exercises).select_related("exercise", "player")
-    climbed = {one.ladder.exercise_id: one for one in standings(ladders, now)} if exercises else {}
     pieces = Piece.objects.visible_to(player).kept().filter(pk__in={one.piece_id for one in some if one.piece_id})
     return Known(
-        ladders=climbed,
-        parts=parts_of(player, climbed, now) if climbed else {},
-        pieces={one.piece.pk: one for one in piece_standings(pieces.defer("score"), now)},
+        climbs=climbs,
+        pieces={one.piece.pk: one for one in piece_standings(pieces.defer("score"), now, climbs)},
         drills=_drills(player, some),
     )
 

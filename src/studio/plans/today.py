@@ -18,6 +18,7 @@ from giusto.plan.routine import Routine as CoreRoutine
 from giusto.practice.over_takes.facts import TakeFacts
 from studio.accounts.models import Player
 from studio.drills.models import Delivery, delivery_of
+from studio.ladders.parts import Climbs, climbs_of
 from studio.plans.actions import day_of
 from studio.plans.entries import Named, named_now
 from studio.plans.items import Asked, Item, item_of
@@ -57,6 +58,10 @@ class Today:
     left_out : tuple of str
         Blocks that a short session has no room for.
     pause : Pause or None
+    is_off : bool
+        Whether it is an off day, by the player's word.
+    climbs : Climbs
+        Where all ladders stand.
     """
 
     date: date
@@ -67,6 +72,8 @@ class Today:
     away: int
     left_out: tuple[str, ...]
     pause: Pause | None
+    is_off: bool
+    climbs: Climbs
 
     @property
     def next(self) -> Line | None:
@@ -105,13 +112,15 @@ def today_of(player: Player, now: datetime) -> Today | None:
     core = shortened(named.core, minutes)
     slots = plan(core, start=today, days=1, chosen=[today], practised=practised(player, named, today))
     asked = _asked(named, slots, row)
-    known = known_of(player, (one.entry for one in asked if one.entry), now)
+    climbs = climbs_of(player, now)
+    known = known_of(player, (one.entry for one in asked if one.entry), climbs, now)
     items = [item_of(player, one, known, now, (routine.low, routine.high)) for one in asked]
-    repeats = routine.repeats + _is_off(player, today)
+    is_off = _is_off(player, today)
+    repeats = routine.repeats + is_off
     lines = [_line(item, takes, row, repeats) for item in items]
     kept = {block.name for block in core.blocks}
     left_out = tuple(block.name for block in named.core.blocks if block.name not in kept)
-    return Today(today, row, routine, lines, minutes, away, left_out, _pause(player, takes, row, now))
+    return Today(today, row, routine, lines, minutes, away, left_out, _pause(player, takes, row, now), is_off, climbs)
 
 
 @dataclass(frozen=True, slots=True)

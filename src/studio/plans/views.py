@@ -61,14 +61,14 @@ def today(request: PlayerRequest) -> HttpResponse:
         return render(request, "plans/free.html", context)
     asked = {exercise for line in found.lines for exercise in line.item.exercises}
     context |= {
-        "due": [one for one in due_today(player, now) if one.ladder.exercise_id not in asked],
+        "due": [one for one in due_today(found.climbs) if one.ladder.exercise_id not in asked],
         "today": found,
         "lines": _shown(found),
         "lead": lead(found),
         "closing": closing(found) if found.is_closed else None,
         "shorter": [minutes for minutes in SHORT if minutes < found.minutes],
         "names": [one.name for one in targets(player).values()],
-        "is_off": player.sessions.filter(day=local, is_off=True).exists(),
+        "is_off": found.is_off,
     }
     return render(request, "plans/today.html", context)
 

@@ -7,8 +7,10 @@ from datetime import date, datetime
 
 from django.db.models import Sum
 
+from giusto.practice.ladder import Why
 from studio.accounts.models import Player
 from studio.ladders.models import Ladder
+from studio.ladders.parts import Climbs
 from studio.ladders.standing import Standing, standings
 from studio.ladders.words import rung_word
 from studio.takes.models import Take
@@ -21,10 +23,9 @@ def minutes_by_day(player: Player, start: date, end: date) -> dict[date, int]:
     return {day: round((total or 0.0) / 60) for day, total in rows}
 
 
-def due_today(player: Player, now: datetime) -> list[Standing]:
+def due_today(climbs: Climbs) -> list[Standing]:
     """Return the ladders climbed to their edge whose overnight check is due today."""
-    ladders = Ladder.objects.visible_to(player).filter(spec__rule__kind="edge").select_related("exercise", "player")
-    return [one for one in standings(ladders, now) if one.step.why == "overnight"]
+    return [one for one in climbs.by_exercise.values() if one.step.why is Why.OVERNIGHT]
 
 
 def due_checks(player: Player, now: datetime) -> dict[date, list[str]]:

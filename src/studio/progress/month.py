@@ -14,7 +14,7 @@ from django.utils import timezone
 from giusto.practice.over_takes.held import held
 from studio.accounts.models import Player
 from studio.ladders.models import Ladder
-from studio.ladders.standing import standings
+from studio.ladders.parts import Climbs, climbs_of
 from studio.ladders.words import asked, goal, value_word
 from studio.pieces.models import Piece
 from studio.pieces.standing import piece_standings
@@ -94,7 +94,8 @@ def month_of(player: Player, first: date) -> Month:
         .annotate(count=Count("pk"), seconds=Sum("reading__played_s"), low=Min("tempo_bpm"), high=Max("tempo_bpm"))
         .order_by("-seconds", "exercise__name")
     )
-    worked = _worked(player, rows[:MOST_WORKED])
+    climbs = climbs_of(player, timezone.now())
+    worked = _worked(climbs, rows[:MOST_WORKED])
     notes = takes.filter(~Q(note="")).order_by("started_at").values_list("session__day", "note")
     return Month(
         first=first,
@@ -106,19 +107,15 @@ def month_of(player: Player, first: date) -> Month:
         worked=worked,
         more=max(len(rows) - MOST_WORKED, 0),
         says=_says(player, first, end),
-        goals=_goals(player, first, end),
+        goals=_goals(player, first, end, climbs),
         notes=list(notes[:MOST_NOTES]),
     )
 
 
-def _worked(player: Player, rows: Sequence[Any]) -> list[Worked]:
-    ladders = Ladder.objects.visible_to(player).filter(exercise__in=[row["exercise"] for row in rows])
-    climbed = {
-        one.ladder.exercise_id: one for one in standings(ladders.select_related("exercise", "player"), timezone.now())
-    }
+def _worked(climbs: Climbs, rows: Sequence[Any]) -> list[Worked]:
     found = []
     for row in rows:
-        one = climbed.get(row["exercise"])
+        one = climbs.by_exercise.get(row["exercise"])
         low, high = row["low"], row["high"]
         secure = one.step.secure if one else 0
         stands = (
@@ -149,13 +146,13 @@ def _says(player: Player, first: date, end: date) -> list[str]:
     return found[:MOST_SAID]
 
 
-def _goals(player: Player, first: date, end: date) -> list[str]:
+def _goals(player: Player, first: date, end: date, climbs: Climbs) -> list[str]:
     """Return the next goals: what the player wrote for their weeks, ladders under way, pieces."""
     today = timezone.localdate()
     weeks = Week.objects.filter(player=player, monday__gte=min(today, end) - timedelta(days=7)).exclude(goal="")
     found = [f"{week.monday:%-d %B}: {week.goal}" for week in weeks[:2]]
     pieces = Piece.objects.visible_to(player).kept().defer("score")
-    for standing in piece_standings(pieces, timezone.now())[:2]:
+    for standing in piece_standings(pieces, timezone.now(), climbs)[:2]:
         following = next_in(standing)
         what = following.what if following else "Secure"
         found.append(f"{standing.piece.name}, to {standing.piece.goal_bpm:g}. {what}.")
@@ -163,8 +160,8 @@ def _goals(player: Player, first: date, end: date) -> list[str]:
         Ladder.objects.visible_to(player)
         .filter(exercise__takes__session__day__gte=first, exercise__stretch=None, exercise__whole=None)
         .distinct()
-        .select_related("exercise", "player")
+        .values_list("exercise", flat=True)
     )
-    climbed = [one for one in standings(recent, timezone.now()) if not one.step.done]
+    climbed = [one for one in map(climbs.by_exercise.__getitem__, recent) if not one.step.done]
     found += [f"{one.ladder.name}: {goal(one)}" for one in climbed[:3]]
     return found

@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
+from django.db.models import F
 from django.db.models.fields.json import KT
+from django.db.models.functions import JSONObject
 from django.utils import timezone
 
 from giusto.errors import GiustoError
@@ -64,8 +66,10 @@ def facts_of(takes: TakeQuerySet, *, figures: Sequence[str] = ()) -> list[TakeFa
     figures : sequence of str
         Which figures of its reading each comes with: any field of ``reading/1`` but its notes.
     """
-    columns: list[Any] = [*COLUMNS, KT("device__browser"), *(f"reading__brief__{name}" for name in figures)]
-    return [_facts(row, figures) for row in takes.values_list(*columns)]
+    columns: list[Any] = [*COLUMNS, KT("device__browser")]
+    if figures:  # as one object: a row is read once, and not figure by figure
+        columns.append(JSONObject(**{name: F(f"reading__brief__{name}") for name in figures}))
+    return [_facts(row) for row in takes.values_list(*columns)]
 
 
 def silences_of(takes: TakeQuerySet | Sequence[Any], *, most: int | None = None) -> list[SilenceFacts]:
@@ -98,7 +102,7 @@ def silence_facts(row: Sequence[Any]) -> SilenceFacts:
     )
 
 
-def _facts(row: Sequence[Any], names: Sequence[str]) -> TakeFacts:
+def _facts(row: Sequence[Any]) -> TakeFacts:
     (take, at, exercise, key, drill_key, name, ended, margins, by_reading, said, is_off, off_at, input_, bpm, slots,
      played_s, verdict, place_ms, spread_ms, browser, *figures) = row  # fmt: skip
     return TakeFacts(
@@ -121,7 +125,7 @@ def _facts(row: Sequence[Any], names: Sequence[str]) -> TakeFacts:
         verdict=verdict or "",
         place_ms=place_ms,
         spread_ms=spread_ms,
-        figures=Figures(dict(zip(names, figures, strict=True))) if names else None,
+        figures=Figures(*figures) if figures else None,
     )
 
 

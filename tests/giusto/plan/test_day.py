@@ -40,6 +40,12 @@ class SpentTests(TestCase):
         self.assertTrue(is_over(found, minutes=4.5))
         self.assertFalse(is_over(found, minutes=4 + 2 / 3))
 
+    def test_half_of_one_take_of_three(self) -> None:
+        """Three takes of one minute each: half of one is 30 s."""
+        found = Spent(3, 3 * MINUTE)
+        self.assertTrue(is_over(found, minutes=3.5))
+        self.assertFalse(is_over(found, minutes=3.51))
+
     def test_repeats(self) -> None:
         few = Spent(2, 2 * MINUTE)
         self.assertFalse(is_over(few, minutes=20))

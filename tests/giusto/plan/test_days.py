@@ -122,6 +122,11 @@ class DayTests(TestCase):
         keys = [slot.key for slot in slots(routine(keyed), days=28) if slot.key]
         self.assertEqual(keys, ["C", "F", "G", "D", "C", "F"])
 
+    def test_a_key_is_told_by_its_number(self) -> None:
+        keyed = {"name": "s", "block": "warm-up", "minutes": 5, "keys": {"all": ["C", "F", "G"], "per_session": 3}}
+        told = {slot.key: slot.why for slot in slots(routine(keyed), days=1) if slot.key}
+        self.assertEqual(told, {"C": "key 1 of 3", "F": "key 2 of 3", "G": "key 3 of 3"})
+
     def test_a_rotation_goes_on_within_the_weeks_on(self) -> None:
         season = {"from": "2026-11-30", "weeks_on": 3, "weeks_off": 1}
         keys_ = {"all": [*"ABCDEFG"]}

@@ -8,7 +8,7 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from giusto.plan.parts import Part, next_part
+from giusto.plan.parts import Part, next_part, spelled
 
 DAYS = [date(2026, 11, day) for day in range(1, 29)]
 
@@ -48,3 +48,10 @@ class PartTests(TestCase):
             played = parts[index]
             parts[index] = Part(played.hand, played.key, "", 1, 0, played=day)
         self.assertEqual(len(set(came)), keys)
+
+
+class SpelledTests(TestCase):
+    def test_a_key_as_it_stands_there(self) -> None:
+        some = ["Bb", "C", "a", "A", "F#"]
+        found = [spelled(key, some) for key in ("bb", "c", "a", "A", "f#", "G", "H")]
+        self.assertEqual(found, ["Bb", "C", "a", "A", "F#", "G", "H"])

@@ -29,6 +29,18 @@ class PauseTests(TestCase):
         self.assertEqual(due(takes((0, 15), loud=True), 16), Pause(15, True))
         self.assertIsNone(due(takes((0, 15)), 16))
 
+    def test_minutes_played_are_rounded_and_loud_ones_told_where_they_lead_to_it(self) -> None:
+        self.assertEqual(due(takes((0, 29.6)), 30), Pause(30, False))
+        mixed = [*takes((0, 14), loud=True), *takes((14, 26))]
+        self.assertEqual(due(mixed, 26), Pause(26, False))  # fourteen loud minutes are no reason yet
+        self.assertIsNone(due(mixed[:1], 14))
+        self.assertFalse(Played(SIX, SIX).is_loud)
+
+    def test_the_gap_is_that_before_each_take(self) -> None:
+        """Three takes, the first pause long before: what was played since then counts, gap by gap."""
+        some = takes((0, 10), (20, 32), (33, 46))
+        self.assertEqual(due(some, 47), Pause(25, False))
+
     def test_a_gap_of_five_minutes_is_a_pause(self) -> None:
         self.assertIsNone(due(takes((0, 20), (25, 35)), 36))
         self.assertIsNone(due(takes((0, 30)), 35))

@@ -27,6 +27,11 @@ class StretchTests(TestCase):
         kinds = [sum(one.kind == kind for one in found) for kind in ("chunk", "join", "larger", "whole")]
         self.assertEqual(kinds, [8, 7, 4 + 2, 1])
 
+    def test_even_chunks_reach_the_last_bar(self) -> None:
+        self.assertEqual(even_begins(1, 3, 1), [1, 2, 3])
+        self.assertEqual(even_begins(1, 1, 2), [1])
+        self.assertEqual((even_begins(1, 7, 2), even_begins(1, 8, 2)), ([1, 3, 5], [1, 3, 5, 7]))
+
     def test_larger_ones_end_where_their_last_chunk_ends(self) -> None:
         larger = [(one.first, one.last) for one in stretches([3, 5, 8, 10], 12) if one.kind == "larger"]
         self.assertEqual(larger, [(3, 7), (8, 12)])
