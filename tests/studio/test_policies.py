@@ -1,44 +1,77 @@
 """Who may do what: every verb against every kind of player, and every address against what is another's."""
 
+import inspect
+from collections.abc import Callable
+from importlib import import_module
+from pathlib import Path
+from typing import Any
+
 from django.contrib.auth.models import AnonymousUser
 from django.test import TestCase
 from django.urls import reverse
 
 from giusto.drill import validate
 from giusto.practice.ladder import ladder_of
-from studio.accounts.models import Player, local_player
-from studio.drills import policies as of_drills
+from studio.accounts.models import DEMO, Player, local_player
 from studio.drills.actions import keep_drill
-from studio.ladders import policies as of_ladders
 from studio.ladders.actions import start_ladder
-from studio.takes import policies as of_takes
+from studio.pieces.models import Piece
+from studio.recordings.models import Upload
 from tests.drills import plain
 from tests.studio.ladders.climbing import ladder as plain_ladder
 from tests.studio.playing import begin_body, play, post
 
+STUDIO = Path(__file__).parents[2] / "src/studio"
+
+
+def all_policies() -> dict[str, Callable[..., bool]]:
+    """Return every policy of the site by its app and name; a new one has to be in the matrix."""
+    found = {}
+    for path in sorted(STUDIO.glob("*/policies.py")):
+        module = import_module(f"studio.{path.parent.name}.policies")
+        for name, policy in inspect.getmembers(module, inspect.isfunction):
+            if name.startswith("may_") and policy.__module__ == module.__name__:
+                found[f"{path.parent.name}.{name}"] = policy
+    return found
+
 
 class VerbTests(TestCase):
-    """A row for each kind of player: may keep, change the drill, play, change the take."""
+    """A row for each kind of player, a column for each policy: those that begin something, and those of a thing."""
 
-    def test_matrix(self) -> None:
+    def things(self) -> dict[str, Any]:
+        """Return what each policy is asked about, all the owner's."""
         owner = local_player()
         drill = keep_drill(player=owner, drill=validate(plain()), name="Mine", family="dropped")
-        take = play(self.client)
-        ladder = start_ladder(player=owner, ladder=ladder_of(plain_ladder()))
+        return {
+            "drills.may_change": drill,
+            "ladders.may_change": start_ladder(player=owner, ladder=ladder_of(plain_ladder())),
+            "pieces.may_change": Piece(player=owner, name="A groove", goal_bpm=90, last_bar=4, begins=[1]),
+            "recordings.may_change": Upload(player=owner, number=1, drill=plain()),
+            "takes.may_change": play(self.client),
+        }
+
+    def test_matrix(self) -> None:
+        owner, things, policies = local_player(), self.things(), all_policies()
+        beginning = {name for name in policies if name not in things}
+        self.assertEqual(
+            set(things), {name for name in policies if len(inspect.signature(policies[name]).parameters) > 1}
+        )
+        demo = Player.objects.create(username=DEMO)
         rows = (
             ("owner", owner, True, True),
             ("another", Player.objects.create(username="another"), True, False),
+            ("the demo", demo, True, False),
             ("inactive owner", Player(pk=owner.pk, username="x", is_active=False), False, False),
             ("nobody", AnonymousUser(), False, False),
         )
         for name, player, begins, changes in rows:
-            with self.subTest(name):
-                self.assertEqual(of_drills.may_keep(player), begins)
-                self.assertEqual(of_takes.may_play(player), begins)
-                self.assertEqual(of_drills.may_change(player, drill), changes)
-                self.assertEqual(of_takes.may_change(player, take), changes)
-                self.assertEqual(of_ladders.may_climb(player), begins)
-                self.assertEqual(of_ladders.may_change(player, ladder), changes)
+            for policy in sorted(beginning):
+                with self.subTest(name, policy=policy):
+                    is_kept_out = player is demo and policy == "accounts.may_describe"  # nobody renames the demo
+                    self.assertEqual(policies[policy](player), begins and not is_kept_out)
+            for policy, thing in things.items():
+                with self.subTest(name, policy=policy):
+                    self.assertEqual(policies[policy](player, thing), changes)
 
 
 class AddressTests(TestCase):
