@@ -18,7 +18,7 @@ from giusto.timekeeper.sizes import sizes_of
 from giusto.timekeeper.solution import log_likelihood
 from giusto.timekeeper.take import Chain
 
-FEWEST = 12  # ours: heard steps; with fewer the estimate is the prior's
+FEWEST_HEARD_STEPS = 12  # ours: heard steps; with fewer the estimate is the prior's
 VAGUEST = 1.2  # ours: posterior SD of the log odds; the weak prior's is 1.5
 WIDER = 1.06  # ours: what Laplace's method leaves out, by ./giusto bench
 ENOUGH = 500  # ours: moments that the share is read from; more add little to it
@@ -64,8 +64,8 @@ def correction(take: Chain, prior: Prior, near: FloatArray, heard_steps: int) ->
     ----------
     Vorberg & Schulze 2002, J Math Psych 46:56 (from memory).
     """
-    if heard_steps < FEWEST:
-        return Missing("correction", "few-heard-steps", heard_steps, FEWEST)
+    if heard_steps < FEWEST_HEARD_STEPS:
+        return Missing("correction", "few-heard-steps", heard_steps, FEWEST_HEARD_STEPS)
     density = _density(excerpt(take, most=ENOUGH), prior, near)
     mean = float(density @ FINE)
     if float(density @ (FINE - mean) ** 2) > VAGUEST**2:

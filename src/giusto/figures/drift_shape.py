@@ -13,7 +13,7 @@ from giusto.missing import Missing
 from giusto.pooling import pool
 from giusto.ranges import Z95, Range, rounded, sd_of, student
 
-FEWEST = 6  # ours: notes of a silence, for a bend to be told from a slope
+FEWEST_IN_A_SILENCE = 6  # ours: notes of a silence, for a bend to be told from a slope
 BEND_SPREAD_MS = 10.0  # ours, weak: how far the bends of one take's silences differ in truth
 FEWEST_JUMPS = 4  # ours: silences, for jumps to be told from the clock's noise
 JUMP_SHARE = 0.5  # ours: of the drift; if more was there with the first notes alone, it came at once
@@ -87,7 +87,7 @@ def bend(
     >>> round(bend(-(t / 1000 - 2) ** 2 + 4, t, clock=0.02, hand_ms=8.0).bend_ms, 3)
     4.0
     """
-    if error_ms.size < FEWEST:
+    if error_ms.size < FEWEST_IN_A_SILENCE:
         return None
     u = (time_ms - time_ms[0]) / (time_ms[-1] - time_ms[0])
     parabola = 4 * u * (1 - u)  # 0 at both ends, 1 at the middle

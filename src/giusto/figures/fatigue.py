@@ -14,7 +14,7 @@ from giusto.pooling import pool
 from giusto.ranges import Range, rounded, size_range
 
 LONG_S = 120.0  # ours: shorter takes are not asked whether they tired
-FEWEST = 24  # ours: intervals in a third
+FEWEST_IN_A_THIRD = 24  # ours: intervals in a third
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,8 +65,8 @@ def fatigue(
         return Missing("fatigue", "short-take", length_s, LONG_S)
     cuts = time_s[0] + length_s * np.array([1 / 3, 2 / 3])
     first, last = error_ms[time_s < cuts[0]], error_ms[time_s >= cuts[1]]
-    if min(first.size, last.size) < FEWEST + 2:
-        return Missing("fatigue", "few-in-a-third", min(first.size, last.size), FEWEST + 2)
+    if min(first.size, last.size) < FEWEST_IN_A_THIRD + 2:
+        return Missing("fatigue", "few-in-a-third", min(first.size, last.size), FEWEST_IN_A_THIRD + 2)
     early_ms, late_ms = _spread_ms(first), _spread_ms(last)
     sd = sqrt((1 + 2 * (4 / 9 + 1 / 36)) / 2 * (1 / (first.size - 2) + 1 / (last.size - 2)))
     ratio = log(late_ms / early_ms)

@@ -12,7 +12,7 @@ from giusto.missing import Missing
 # From memory: about 2 ms apart two clicks are heard as two, about 20 ms (15–20) apart their order is
 # heard (Hirsh 1959, J Acoust Soc Am 31:759).
 FUSED_MS, ORDERED_MS = 2.0, 20.0
-FEWEST = 4  # ours
+FEWEST_BOTH = 4  # ours
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,8 +55,8 @@ def together(apart_ms: FloatArray, click_s: FloatArray) -> Together | Missing:
     """
     caught = np.isfinite(apart_ms)
     n = int(np.count_nonzero(caught))
-    if n < FEWEST:
-        return Missing("together", "few-with-click", n, FEWEST)
+    if n < FEWEST_BOTH:
+        return Missing("together", "few-with-click", n, FEWEST_BOTH)
     near = np.abs(np.where(caught, apart_ms, np.inf)) <= ORDERED_MS
     edges = np.flatnonzero(np.diff(np.concatenate([[0], near, [0]])))
     starts, ends = edges[::2], edges[1::2]

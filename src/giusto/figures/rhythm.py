@@ -12,7 +12,7 @@ from giusto.arrays import FloatArray, IntArray
 from giusto.missing import Missing
 from giusto.ranges import Z95, Range, interval
 
-FEWEST = 4  # ours: notes of a slot
+FEWEST_OF_A_SLOT = 4  # ours: notes of a slot
 STRAIGHT = 0.01  # of a beat: a pair written this near to equal may be swung
 HALF = Fraction(1, 2)
 
@@ -92,9 +92,9 @@ def rhythm(
     take the leans of two slots as independent, which makes them a little wide.
     """
     used, n = np.unique(slot_ticks, return_counts=True)
-    if not used.size or used[0] != 0 or n[0] < FEWEST:
+    if not used.size or used[0] != 0 or n[0] < FEWEST_OF_A_SLOT:
         return Missing("rhythm", "few-on-the-beat")
-    kept = [k for k in range(used.size) if n[k] >= FEWEST]
+    kept = [k for k in range(used.size) if n[k] >= FEWEST_OF_A_SLOT]
     if len(kept) < 2:
         return Missing("rhythm", "beats-only")
     names = [str(Fraction(int(used[k]), ticks_per_beat)) for k in kept]

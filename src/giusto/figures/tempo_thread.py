@@ -14,7 +14,7 @@ from giusto.ranges import Z95, Range
 from giusto.tempo import SECONDS_PER_MINUTE
 
 # All of it ours, by simulated players (tests/giusto/figures/test_tempo_thread.py).
-FEWEST = 16  # notes
+FEWEST_ONSETS = 16  # notes
 FEWEST_STEPS = 12  # from slot to slot, for clock and hand
 LEAST_BEATS = 4.0  # of a piece of the thread
 PLACE_TAKEN, TEMPO_TAKEN = 0.5, 0.15  # of what a note is off its slot: into the place, and into the tempo
@@ -99,8 +99,8 @@ def tempo_thread(
     The change from the first quarter to the last is set against hand and clock (γ₀ + 2γ₁) together.
     """
     slot, kept = _slots(onset_s, SECONDS_PER_MINUTE / asked_bpm / grid)
-    if kept.size < FEWEST:
-        return Missing("tempo", "few-notes", int(kept.size), FEWEST)
+    if kept.size < FEWEST_ONSETS:
+        return Missing("tempo", "few-notes", int(kept.size), FEWEST_ONSETS)
     time_s, beat = onset_s[kept], slot / grid
     total = float(beat[-1])
     noise = _noise(time_s, slot, grid)
@@ -122,7 +122,7 @@ def tempo_thread(
     start = part(0.0, max(START_BEATS, piece))
     first, last = part(0.0, total / PARTS), part(total * (1 - 1 / PARTS), total)
     if not thread or start is None or first is None or last is None:
-        return Missing("tempo", "few-steps", int(kept.size), FEWEST)
+        return Missing("tempo", "few-steps", int(kept.size), FEWEST_ONSETS)
     change = 100 * (last.bpm / first.bpm - 1)
     half = 100 * Z95 * float(np.hypot(_spread(first, clock_s, hand_s, grid), _spread(last, clock_s, hand_s, grid)))
     verdict = "steady" if abs(change) <= half else "faster" if change > 0 else "slower"
@@ -143,7 +143,7 @@ def _slots(onset_s: FloatArray, asked_s: float) -> tuple[IntArray, IntArray]:
     steps_s = np.diff(onset_s)
     if not steps_s.size:
         return np.zeros(0, dtype=np.int64), np.zeros(0, dtype=np.int64)
-    first_s = float(np.median(steps_s[: 2 * FEWEST]))
+    first_s = float(np.median(steps_s[: 2 * FEWEST_ONSETS]))
     slot_s = first_s if AT_ONCE[0] <= first_s / asked_s <= AT_ONCE[1] else asked_s
     slots, kept, clock_s, off = [0], [0], float(onset_s[0]), 0.0
     for index, at_s in enumerate(onset_s[1:].tolist(), start=1):

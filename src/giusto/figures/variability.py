@@ -20,7 +20,7 @@ from giusto.timekeeper.prior import WEAK, Prior, share_of
 from giusto.timekeeper.solution import log_likelihood
 from giusto.timekeeper.take import Chain, Sizes, joined
 
-FEWEST = 24  # ours: notes in silences; fewer intervals can't separate two sizes (REFERENCES below)
+FEWEST_ALONE = 24  # ours: notes in silences; fewer intervals can't separate two sizes (REFERENCES below)
 WIDER = 1.03  # ours: a skewed posterior's range over the normal one's, by ./giusto bench
 VAGUEST = 0.45  # ours: posterior SD of a log size; the priors' own are .7 and .6
 
@@ -73,8 +73,8 @@ def variability(take: Chain, alone: BoolArray, prior: Prior = WEAK) -> Variabili
     standard errors of clock and hand are about a third of them (our closed form, see docs/method.md).
     """
     notes = np.flatnonzero(take.caught & alone)
-    if notes.size < FEWEST:
-        return Missing("variability", "few-silence-notes", notes.size, FEWEST)
+    if notes.size < FEWEST_ALONE:
+        return Missing("variability", "few-silence-notes", notes.size, FEWEST_ALONE)
     part = excerpt(_apart(take, alone))
     alpha = share_of(prior.centre[2])  # no note in these pieces is followed by a correction
 

@@ -8,7 +8,7 @@ from giusto.arrays import FloatArray
 from giusto.notes.match import Matching, unpaired
 from giusto.schedule.layout import Schedule
 
-FEWEST = 8  # ours: pairs; fewer look like anything
+FEWEST_MATCHED = 8  # ours: pairs; fewer look like anything
 # Ours, by simulation: notes at random leave out and add .65 to .9 of a drill between them and jump by .07 to
 # .4 of a slot from one to the next; a beginner of 5 % clock, 30 ms hand, a tenth missed and added stays below.
 UNPAIRED, JUMPS = 0.6, 0.09
@@ -28,7 +28,7 @@ def is_by_chance(schedule: Schedule, onsets_s: FloatArray, matching: Matching) -
     Looked at from the first pair to the last: the share of asked notes left out and of played ones added
     together, and the median jump of the error from one pair to the next, a slot being 1.
     """
-    if schedule.is_free or matching.asked.size < FEWEST:
+    if schedule.is_free or matching.asked.size < FEWEST_MATCHED:
         return False
     asked_s = schedule.seconds(schedule.notes.tick)
     error_s = onsets_s[matching.played] - asked_s[matching.asked]

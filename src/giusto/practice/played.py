@@ -26,7 +26,7 @@ DOUBLE_S, DOUBLE_SLOT = 0.1, 0.4  # two strokes this close, and this near for th
 MIDDLE = 0.15  # about the middle between two asked notes, of a slot
 FACTORS = (2, 3, 4, 6, 8)
 GATHERED, SCATTERED = 0.7, 0.4  # mean resultant length of notes about slots: they are played, they aren't
-FEWEST = 8  # notes with the click, for that
+FEWEST_WITH_CLICK = 8  # notes with the click, for that
 PARTS = 12  # of a beat: places of extra notes are told to a twelfth
 
 
@@ -194,7 +194,7 @@ def _other_grid(take: _Take) -> Finding | None:
     for silence in take.schedule.silences:
         alone |= (tick > silence.start_tick) & (tick <= silence.end_tick)
     beat = tick[~alone] / take.schedule.ticks_per_beat
-    if beat.size < FEWEST:
+    if beat.size < FEWEST_WITH_CLICK:
         return None
     gathered = {grid: float(abs(np.mean(np.exp(2j * np.pi * grid * beat)))) for grid in range(1, MOST_SLOTS + 1)}
     best = next((grid for grid, length in gathered.items() if length > GATHERED), None)

@@ -14,7 +14,7 @@ from scipy.special import ndtr, ndtri
 from giusto.errors import GiustoError
 from giusto.practice.reach import fading, parse_silences, reach, reach_curve
 from giusto.practice.reach.by_clock import predicted_reach
-from giusto.practice.reach.estimate import LAPSES, LONGEST, SHORTEST, SPREADS, STEP
+from giusto.practice.reach.estimate import LAPSES, LONGEST, SHORTEST, SPREADS_OCT, STEP
 
 SCHEMA = Path(__file__).parents[3] / "docs/schema/reach-1.json"
 
@@ -95,7 +95,7 @@ class QuestPlusTests(TestCase):
             stim_domain={"intensity": -np.log2(lengths)},
             param_domain={
                 "mean": -np.arange(SHORTEST, LONGEST, STEP),
-                "sd": SPREADS,
+                "sd": SPREADS_OCT,
                 "lower_asymptote": [0.0],
                 "lapse_rate": LAPSES,
             },

@@ -8,8 +8,8 @@ import numpy as np
 from scipy.special import ndtr, ndtri
 
 from giusto.arrays import FloatArray
-from giusto.figures.silence import HELD_SHARE as LIMIT_SHARE
-from giusto.practice.reach.estimate import HELD_SHARE, LONGEST, SHORTEST
+from giusto.figures.silence import HELD_SHARE
+from giusto.practice.reach.estimate import HELD_OFTEN, LONGEST, SHORTEST
 from giusto.ranges import Z95, Range, sd_of
 from giusto.tempo import slot_ms
 
@@ -78,7 +78,7 @@ def predicted_reach(
     grows as a random walk (from memory).
     """
     beat_ms = slot_ms(bpm, 1)
-    limit_ms = max(LIMIT_SHARE * beat_ms - range_ms, 0.02 * LIMIT_SHARE * beat_ms)
+    limit_ms = max(HELD_SHARE * beat_ms - range_ms, 0.02 * HELD_SHARE * beat_ms)
     quantiles = ndtri((np.arange(POINTS) + 0.5) / POINTS)
     clocks = clock_ms * np.exp(quantiles * _log_sd(clock_ms, clock_ci95_ms))
     leans = lean_percent + quantiles * sd_of(lean_ci95_percent)
@@ -95,7 +95,7 @@ def _reach(
     mean: FloatArray = lean_percent / 100 * beat_ms * LENGTHS
     sd = np.sqrt(LENGTHS * slots * clock_ms**2 + (differ_percent / 100 * beat_ms * LENGTHS) ** 2)
     held = ndtr((limit_ms - mean) / sd) - ndtr((-limit_ms - mean) / sd)
-    below = np.flatnonzero(held < HELD_SHARE)
+    below = np.flatnonzero(held < HELD_OFTEN)
     return float(LENGTHS[max(int(below[0]) - 1, 0)] if below.size else LENGTHS[-1])
 
 

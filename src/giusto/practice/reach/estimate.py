@@ -14,8 +14,8 @@ from scipy.special import ndtr, ndtri
 from giusto.arrays import FloatArray
 from giusto.ranges import Range
 
-HELD_SHARE = 0.75  # by the contract of reach/1: held three times in four
-SPREADS = np.linspace(0.3, 1.2, 7)  # octaves; by the contract, integrated over
+HELD_OFTEN = 0.75  # by the contract of reach/1: held three times in four
+SPREADS_OCT = np.linspace(0.3, 1.2, 7)  # octaves; by the contract, integrated over
 LAPSES = np.linspace(0.0, 0.05, 3)  # by the contract, as well
 SHORTEST, LONGEST, STEP = -2.0, 12.0, 0.05  # ours: log2 of a quarter of a beat and of 4,096, and the grid between
 LONGEST_NEXT = 1024  # ours: beats of a silence that is proposed
@@ -152,7 +152,7 @@ class _Fit:
         x = np.log2(np.asarray(beats, dtype=np.float64))
         counts = np.ones(x.size) if weights is None else np.asarray(weights, dtype=np.float64)
         self.half, self.spread, self.lapse = (
-            grid.ravel() for grid in np.meshgrid(np.arange(SHORTEST, LONGEST, STEP), SPREADS, LAPSES, indexing="ij")
+            grid.ravel() for grid in np.meshgrid(np.arange(SHORTEST, LONGEST, STEP), SPREADS_OCT, LAPSES, indexing="ij")
         )
         log_weight = np.zeros(self.half.size)
         lengths, index = np.unique(x, return_inverse=True)
@@ -172,7 +172,7 @@ class _Fit:
 
     def reach_quantiles(self, shares: tuple[float, ...]) -> list[float]:
         """Return quantiles of where the curve is at three times in four."""
-        at = self.half + self.spread * ndtri(1 - HELD_SHARE / (1 - self.lapse))
+        at = self.half + self.spread * ndtri(1 - HELD_OFTEN / (1 - self.lapse))
         return _quantiles(at, self.weight, shares)
 
     def curve(self, beats: FloatArray) -> Curve:
