@@ -110,6 +110,7 @@ STORAGES = {
 TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend"}}
 
 LANGUAGE_CODE = "en-gb"
+USE_I18N = False  # one language; numbers in pictures are written as they are, thousands of them a page
 TIME_ZONE = machine_zone()
 USE_TZ = True
 
