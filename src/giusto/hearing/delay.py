@@ -8,7 +8,8 @@ import numpy as np
 
 from giusto.arrays import FloatArray
 from giusto.errors import GiustoError
-from giusto.hearing.bleed import LEAST_SD_S, placed
+from giusto.hearing.find_click import placed
+from giusto.hearing.recorder_clock import LEAST_SD_S
 from giusto.hearing.sound import Sound
 from giusto.notes.checks import checked_onsets
 from giusto.ranges import Z95, Range, student

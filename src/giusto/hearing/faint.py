@@ -6,7 +6,8 @@ import numpy as np
 from scipy.stats import binom
 
 from giusto.arrays import FloatArray, IntArray
-from giusto.hearing.bleed import FEWEST_CLICKS, Click, Line
+from giusto.hearing.find_click import Click
+from giusto.hearing.recorder_clock import FEWEST_CLICKS, Line
 from giusto.hearing.sound import Sound
 from giusto.ranges import Range
 

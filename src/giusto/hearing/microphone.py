@@ -6,13 +6,15 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from giusto.hearing.bleed import Line, WithoutClick, find_click
 from giusto.hearing.delay import MOST_S
 from giusto.hearing.faint import find_faint
+from giusto.hearing.find_click import find_click
 from giusto.hearing.level import Gate
 from giusto.hearing.onsets import onsets
+from giusto.hearing.recorder_clock import Line
 from giusto.hearing.recording import AFTER_S, BEFORE_S, Recording
 from giusto.hearing.sound import Sound
+from giusto.hearing.without_click import WithoutClick
 from giusto.notes.record import notes_of
 from giusto.schedule import Schedule
 

@@ -11,10 +11,12 @@ import numpy as np
 from giusto.arrays import FloatArray
 from giusto.click.voice import VOICES
 from giusto.errors import GiustoError
-from giusto.hearing.bleed import ROUGH_MOST_S, Line, WithoutClick, find_click
+from giusto.hearing.find_click import ROUGH_MOST_S, find_click
 from giusto.hearing.onsets import onsets
+from giusto.hearing.recorder_clock import Line
 from giusto.hearing.sound import Sound, SoundFile, Watched
 from giusto.hearing.source import Kind, Source
+from giusto.hearing.without_click import WithoutClick
 from giusto.notes.csv_file import parse_notes
 from giusto.notes.match import match
 from giusto.notes.record import Played, notes_of

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
+from giusto.hearing.count_in import STROKES
 from giusto.hearing.delay import calibration_clicks
 from giusto.hearing.inputs import Input
-from giusto.hearing.strokes import STROKES
 from studio.accounts.models import Player
 from studio.hearing.models import Delay, Ear, ear_of
 

@@ -18,11 +18,11 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 
 from giusto.click.voice import RATES_HZ
 from giusto.errors import GiustoError
+from giusto.hearing.count_in import counted_in
 from giusto.hearing.delay import Delay as Measured
 from giusto.hearing.delay import round_trip, tapping_delay
 from giusto.hearing.inputs import Input
 from giusto.hearing.level import level_of
-from giusto.hearing.strokes import counted_in
 from giusto.notes.clock_line import fit_clocks
 from giusto.simulation.instrument import SOUNDS, strike
 from studio.accounts.requests import PlayerRequest

@@ -13,7 +13,7 @@ from django.utils import timezone
 from giusto.plan.day import Spent, is_over, session_minutes, spent
 from giusto.plan.days import Slot, plan, shortened
 from giusto.plan.parts import spelled
-from giusto.plan.pause import Pause, Played, pause_due
+from giusto.plan.rest import Pause, Played, pause_due
 from giusto.plan.routine import Routine as CoreRoutine
 from giusto.practice.over_takes.facts import TakeFacts
 from studio.accounts.models import Player

@@ -8,7 +8,7 @@ import numpy as np
 from hypothesis import given
 from hypothesis import strategies as st
 
-from giusto.hearing.strokes import counted_in
+from giusto.hearing.count_in import counted_in
 
 
 class StrokesTests(TestCase):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import UTC, datetime, timedelta
 from unittest import TestCase
 
-from giusto.plan.pause import Pause, Played, pause_due
+from giusto.plan.rest import Pause, Played, pause_due
 
 SIX = datetime(2026, 11, 26, 18, tzinfo=UTC)
 
