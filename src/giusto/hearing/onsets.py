@@ -156,6 +156,8 @@ def rise_curve(levels: NDArray[np.float16], layer: Layer, rate_hz: int) -> NDArr
     """Return how much louder the bands became, as the mean over them, in dB for each frame."""
     hop_s = layer.hop(rate_hz) / rate_hz
     near, far = round(layer.near_s / hop_s), round(layer.far_s / hop_s)
+    # Below the room's own level nothing rises: a band is lifted to just above what it holds in quiet, and none reaches
+    # further under the loudest than a stroke decays, so that hiss is not heard as a note.
     floor: FloatArray = np.quantile(
         levels[:: max(levels.shape[0] // 20_000, 1)].astype(np.float32), FLOOR_SHARE, axis=0
     )
@@ -165,11 +167,12 @@ def rise_curve(levels: NDArray[np.float16], layer: Layer, rate_hz: int) -> NDArr
     for first in range(0, levels.shape[0], CHUNK):
         begin = max(first - far - 1, 0)
         here = np.maximum(levels[begin : first + CHUNK].astype(np.float32), floor)
-        wide = maximum_filter1d(here, 3, axis=1)
+        # A pitch that slides into the next band is no new note: each band is set against its neighbours as well,
         # the loudest of the frames from far to near before each one
         length = far - near + 1
         highest = maximum_filter1d(wide, length, axis=0, origin=(length - 1) // 2 if length % 2 else length // 2 - 1)
         before = np.vstack([np.repeat(highest[:1], near, axis=0), highest])[: here.shape[0]]
+        # Cut, so that one band with a click in it counts no more than many with a soft stroke.
         rise = np.clip(here - before, 0.0, MOST_RISE_DB).mean(axis=1)
         curve[first : first + CHUNK] = rise[first - begin :]
     return curve
@@ -185,6 +188,7 @@ def _band_edges(layer: Layer, size: int, rate_hz: int) -> IntArray:
 
 def _peaks(curve: NDArray[np.float32], layer: Layer, hop_s: float) -> IntArray:
     """Return the frames at which the curve first peaks, clear above what is around, none within the refractory time."""
+    # Clear of what is around, where a roll or a loud room lifts all of it; its first peak, since a stroke may peak twice.
     around = uniform_filter1d(np.minimum(curve, MOST_AROUND_DB), 2 * round(AROUND_S / hop_s) + 1, mode="nearest")
     ahead = round(BURSTS_S / hop_s)
     coming = maximum_filter1d(curve, ahead + 1, mode="nearest", origin=-(ahead // 2))

@@ -212,6 +212,11 @@ class _Search:
         return bisect_left(self.click_s, onset_s - self.place_s - REACTION_S)
 
     def _on(self, path: _Path, note: int, j: int, onset_s: float) -> _Path:
+        """Return a path with note ``j`` put on an asked note: one step of a Kalman filter of error and lean.
+
+        A path is its cost (nats), its last asked note, error (s) and lean (s a second alone), their variances and
+        covariance, and the trail of pairs.
+        """
         cost, last, error, lean, var, cov, var_lean, trail = path
         if last >= 0:
             alone_s = self.alone_s[note] - self.alone_s[last]
@@ -230,6 +235,7 @@ class _Search:
                     var += (SLIP_SPREAD * beat_s) ** 2
                     lost = min(note - last - 1, round(max(whole, 0) * beat_s / self.slot_s[note]))
                     cost += SLIP_COST - self.missed_cost * lost
+            # The error, as the step goes: what clicks take back of it, then what the lean adds, then the clock's noise.
             if clicks:  # a click was heard: part of the error goes, and the lean starts anew
                 var = KEEP ** (2 * clicks) * var + (KEEP_SPREAD * error) ** 2
                 error *= KEEP**clicks
@@ -241,17 +247,20 @@ class _Search:
                 var += (2 * cov + var_lean * alone_s) * alone_s
                 cov += var_lean * alone_s
             var += (self.clock * step_s) ** 2
+        # What the note says against it: how far off it is, among what clock and hand let expect (nats).
         spread = var + self.hand_var
         miss = onset_s - self.time_s[note] - error
         fit = 0.5 * (_LOG_2PI + log(spread) + miss * miss / spread)
         cost += self.missed_cost * (note - last - 1)
         trail = (note, j, trail)
+        # A note too far off is a jump, which costs the same however far: the path begins anew there. In flowing notes
+        # it costs more, since who plays on does not jump.
         jump_cost = self.jump_cost
         if j and onset_s - self.onset_s[j - 1] < FLOWING_SLOTS * self.slot_s[note]:
             jump_cost += FLOW_COST
         if fit > jump_cost:
             return cost + jump_cost, note, error + miss, 0.0, self.hand_var, 0.0, LEAN**2, trail
-        gain, gain_lean = var / spread, cov / spread
+        gain, gain_lean = var / spread, cov / spread  # the filter's: what of the miss the clock is, and not the hand
         return (
             cost + fit,
             note,
