@@ -168,7 +168,8 @@ def rise_curve(levels: NDArray[np.float16], layer: Layer, rate_hz: int) -> NDArr
         begin = max(first - far - 1, 0)
         here = np.maximum(levels[begin : first + CHUNK].astype(np.float32), floor)
         # A pitch that slides into the next band is no new note: each band is set against its neighbours as well,
-        # the loudest of the frames from far to near before each one
+        # by the loudest of the frames from far to near before each one.
+        wide = maximum_filter1d(here, 3, axis=1)
         length = far - near + 1
         highest = maximum_filter1d(wide, length, axis=0, origin=(length - 1) // 2 if length % 2 else length // 2 - 1)
         before = np.vstack([np.repeat(highest[:1], near, axis=0), highest])[: here.shape[0]]
