@@ -189,7 +189,7 @@ def _band_edges(layer: Layer, size: int, rate_hz: int) -> IntArray:
 
 def _peaks(curve: NDArray[np.float32], layer: Layer, hop_s: float) -> IntArray:
     """Return the frames at which the curve first peaks, clear above what is around, none within the refractory time."""
-    # Clear of what is around, where a roll or a loud room lifts all of it; its first peak, since a stroke may peak twice.
+    # Clear of what is around, where a roll or a loud room lifts all of it; and its first peak: a stroke may have two.
     around = uniform_filter1d(np.minimum(curve, MOST_AROUND_DB), 2 * round(AROUND_S / hop_s) + 1, mode="nearest")
     ahead = round(BURSTS_S / hop_s)
     coming = maximum_filter1d(curve, ahead + 1, mode="nearest", origin=-(ahead // 2))
