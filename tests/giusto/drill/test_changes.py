@@ -58,3 +58,13 @@ class ChangeTests(TestCase):
         assert longer is not None
         beats = [(s.end_tick - s.start_tick) / schedule(longer).ticks_per_beat for s in schedule(longer).silences]
         self.assertEqual(max(beats), 4 * 4 + 1)
+
+
+class HeardBeforeTests(TestCase):
+    def test_the_click_is_heard_longer_until_the_pulse_is_there(self) -> None:
+        """A cycle more each time, four at the most: by then the pulse is there, or more of it does not help (ours)."""
+        drill, heard = validate(plain(silence=fixed(1, 2), cycles=12)), [1]
+        while made := changes.more_heard(drill):
+            drill = made
+            heard.append(drill.clicks.silence.heard)  # type: ignore[union-attr]
+        self.assertEqual(heard, [1, 2, 3, 4])

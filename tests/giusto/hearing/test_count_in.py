@@ -33,6 +33,13 @@ class StrokesTests(TestCase):
     def test_after_a_rest(self) -> None:
         self.assertIsNotNone(counted_in([0.2, 1.0, 1.5, 2.0, 2.5]))
 
+    def test_what_was_played_just_before_is_no_count_in(self) -> None:
+        """A note one beat and a half before the first belongs to something played; two beats before is a rest."""
+        four = np.array([4.0, 4.5, 5.0, 5.5])
+        for before, counts in ((1.0, False), (1.25, False), (1.5, False), (1.7, True), (2.0, True)):
+            found = counted_in([four[0] - before * 0.5, *four])
+            self.assertEqual(found is not None, counts, before)
+
     @given(st.floats(0.25, 2.0), st.integers(0, 2**32 - 1))
     def test_a_players_spread_is_even_enough(self, beat_s: float, seed: int) -> None:
         """Stroke to stroke a player spreads by 2 to 4 % (common practice)."""

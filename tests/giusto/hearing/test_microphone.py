@@ -101,6 +101,12 @@ class LevelTests(TestCase):
                 self.assertEqual(level_of(strokes("wood", loud=loud, noise_db=noise_db)).code, code)
         self.assertEqual(level_of(Samples(np.zeros(0), RATE_HZ)).code, "silent")
 
+    def test_three_samples_at_full_scale_clip_and_two_do_not(self) -> None:
+        for count, code in ((2, "good"), (3, "clipping"), (8, "clipping")):
+            samples = strokes("wood", loud=0.4, noise_db=-65.0).read(0, 3 * RATE_HZ).copy()
+            samples[int(np.argmax(np.abs(samples))) :][:count] = 1.0
+            self.assertEqual(level_of(Samples(samples, RATE_HZ)).code, code, count)
+
     def test_the_gate_lies_between_room_and_strokes_and_keeps_them_all(self) -> None:
         for noise_db in (-65.0, -50.0):
             level = level_of(strokes("wood", loud=0.4, noise_db=noise_db))

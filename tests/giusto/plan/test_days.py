@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 
 from giusto.errors import DrillError, GiustoError
 from giusto.plan.days import Slot, block_minutes, plain_plan, plan, shortened
-from giusto.plan.routine import json_schema, parse_routine
+from giusto.plan.routine import json_schema, parse_routine, routine_of
 
 SCHEMAS = Path(__file__).parents[3] / "docs/schema"
 MONDAY = date(2026, 11, 30)
@@ -192,6 +192,16 @@ class ShortenedTests(TestCase):
         names = [block.name for block in whole.blocks]
         order = [names.index(slot.block) for slot in found]
         self.assertEqual(order, sorted(order))
+
+    def test_of_two_flexible_blocks_the_later_one_goes_first(self) -> None:
+        blocks = [
+            {"name": "warm-up", "minutes": [5, 10]},
+            {"name": "repertoire", "minutes": [10, 20], "flexible": True},
+            {"name": "application", "minutes": [10, 20], "flexible": True},
+        ]
+        whole = routine_of({**json.loads(routine()), "blocks": blocks, "exercises": [], "minutes": 40})
+        left = {n: [block.name for block in shortened(whole, n).blocks] for n in (25, 24, 14)}
+        self.assertEqual(left, {25: [one["name"] for one in blocks], 24: ["warm-up", "repertoire"], 14: ["warm-up"]})
 
     def test_the_flexible_block_goes_first_then_the_last(self) -> None:
         whole = parse_routine(routine())

@@ -52,6 +52,26 @@ class RuleTests(TestCase):
         proposed = judge(easy, held, before=before).advice.proposed
         self.assertEqual((proposed.way, proposed.change, proposed.drill), ("harder", "back", hard.drill))
 
+    def test_an_easier_drill_may_be_left_for_the_same_one_twice(self) -> None:
+        """Come back to a third time the way there is made in smaller steps (ours)."""
+        hard, easy = planned(), planned(silence=fixed(2, 1), cycles=12)
+        held = taken(STEADY, silence=fixed(2, 1), cycles=12)
+        visit = [Earlier(hard.drill, False), earlier(easy, held)]
+        for visits, change in ((1, "back"), (2, "back"), (3, "")):
+            proposed = judge(easy, held, before=visit * visits).advice.proposed
+            self.assertEqual(proposed.change == "back", change == "back", visits)
+
+    def test_six_silences_are_enough_to_be_told_by(self) -> None:
+        """Too close to call in five that return alike: more of them; in six: a step easier (ours)."""
+        for silences, change in ((5, "more_cycles"), (6, "shorter_silence")):
+            plan = planned(cycles=4 * silences, bpm=200)
+            reading = analyse(plan, simulate(plan, Player(bias_percent=-0.6), seed=2).onsets_s).reading
+            self.assertEqual(len(reading.silences), silences)
+            alike = [replace(s, outcome="edge", slip_beats=0, return_ms=4.0) for s in reading.silences]
+            edge = replace(reading, silences=alike)
+            unclear = replace(edge, tendency=replace(edge.tendency, verdict="unclear"))  # type: ignore[type-var]
+            self.assertEqual(judge(plan, unclear).advice.proposed.change, change)
+
     def test_two_silences_that_can_not_tell_ask_for_more(self) -> None:
         plan = planned(cycles=8, bpm=200)
         reading = analyse(plan, simulate(plan, Player(bias_percent=-0.6), seed=2).onsets_s).reading

@@ -170,6 +170,19 @@ class PlayedTests(TestCase):
                 self.assertEqual((first[0], first[2]), (code, where))
                 self.assertAlmostEqual(first[1], size, delta=20 if code == "other-part" else 0.5)
 
+    def test_who_played_something_else_first_did_not_join_late(self) -> None:
+        """Two cycles half a slot beside the places: they are played, and not what was asked."""
+        early = self.plan.notes.cycle[self.asked] < 3
+        moved = np.where(early, self.onsets + 0.5 * 60 / 160 / 2, self.onsets)
+        self.assertNotIn("joined-late", {code for code, *_ in self.found(moved)})
+        self.assertIn("joined-late", {code for code, *_ in self.found(self.onsets[~early])})
+
+    def test_few_notes_left_out_at_a_place_are_slips_and_no_other_number_of_notes(self) -> None:
+        """A quarter of the offbeats left out, here and there: they were asked and mostly played."""
+        offbeats = np.flatnonzero(self.asked % 2 == 1)
+        left_out = np.isin(np.arange(self.onsets.size), offbeats[::4])
+        self.assertEqual({"half", "other-part"} & {code for code, *_ in self.found(self.onsets[~left_out])}, set())
+
     def test_quarters_and_offbeats_alone_are_read_all_the_same(self) -> None:
         for odd in (0, 1):
             reading = analyse(self.plan, self.onsets[self.asked % 2 == odd]).reading
