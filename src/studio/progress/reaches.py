@@ -33,10 +33,11 @@ def reach_by_span(player: Player, start: date, end: date) -> list[Span]:
     bpm, length = some[0], (end - start) / SPANS
     found = []
     takes = near(player, bpm).filter(session__day__gte=start, session__day__lt=end)
-    silences = [one for one in silences_of(takes) if one.is_readable]
+    zone = timezone.get_current_timezone()
+    silences = [(one, one.at.astimezone(zone).date()) for one in silences_of(takes) if one.is_readable]
     for index in range(SPANS):
         first, last = start + index * length, start + (index + 1) * length
-        told = [one for one in silences if first <= timezone.localtime(one.at).date() < last][:MOST]
+        told = [one for one, day in silences if first <= day < last][:MOST]
         if len(told) >= FEWEST:
             one = reach([silence.beats for silence in told], [silence.is_held for silence in told])
             found.append(Span(first, last - timedelta(days=1), bpm, one))

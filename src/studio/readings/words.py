@@ -66,7 +66,8 @@ def verdict_words(judgement: Judgement, reading: Reading) -> str:
         return f"You came in {'late' if late else 'early'} at once, and kept the tempo."
     outside = sum(silence.outcome == OUTCOMES[verdict.code] for silence in reading.silences)
     if verdict.code != "held" and outside < verdict.silences:  # by the lean that they share
-        return f"You {verdict.code} a little, again and again."
+        many = "again and again" if verdict.silences > 1 else "in the silence"
+        return f"You {verdict.code} a little, {many}."
     return one_side(verdict, total=len(reading.silences))
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from datetime import tzinfo
 from typing import Any
 
 from django.db.models import F
@@ -69,7 +70,8 @@ def facts_of(takes: TakeQuerySet, *, figures: Sequence[str] = ()) -> list[TakeFa
     columns: list[Any] = [*COLUMNS, KT("device__browser")]
     if figures:  # as one object: a row is read once, and not figure by figure
         columns.append(JSONObject(**{name: F(f"reading__brief__{name}") for name in figures}))
-    return [_facts(row) for row in takes.values_list(*columns)]
+    zone = timezone.get_current_timezone()
+    return [_facts(row, zone) for row in takes.values_list(*columns)]
 
 
 def silences_of(takes: TakeQuerySet | Sequence[Any], *, most: int | None = None) -> list[SilenceFacts]:
@@ -102,12 +104,12 @@ def silence_facts(row: Sequence[Any]) -> SilenceFacts:
     )
 
 
-def _facts(row: Sequence[Any]) -> TakeFacts:
+def _facts(row: Sequence[Any], zone: tzinfo) -> TakeFacts:
     (take, at, exercise, key, drill_key, name, ended, margins, by_reading, said, is_off, off_at, input_, bpm, slots,
      played_s, verdict, place_ms, spread_ms, browser, *figures) = row  # fmt: skip
     return TakeFacts(
         take=take,
-        at=timezone.localtime(at),
+        at=at.astimezone(zone),
         exercise=exercise,
         key=key,
         drill_key=drill_key,

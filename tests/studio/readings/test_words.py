@@ -40,6 +40,7 @@ class VerdictTests(TestCase):
             (("dragged", 3, 4), {"outcome": "late"}, "You dragged in three silences of four."),
             (("dragged", 1, 1), {"total": 2, "outcome": "late"}, "You dragged in the one silence that can be read."),
             (("rushed", 4, 4), {"outcome": "edge"}, "You rushed a little, again and again."),
+            (("dragged", 1, 1), {"total": 1, "outcome": "edge"}, "You dragged a little, in the silence."),
             (("jumped", 4, 4), {}, "You came in late at once, and kept the tempo."),
             (("edge", 3, 3), {}, "Too close to call: at the 5\u00a0% line."),
             (("slipped", 1, 1), {"total": 1, "slip_beats": -1}, "You lost a beat."),
