@@ -170,6 +170,7 @@ class MissingTests(ServedTestCase):
             page = self.page
             page.add_init_script(script)
             begin(page, self.url(words(cycles=80)))
+            until(page, "document.getElementById('level').innerText.trim() !== ''")  # the browser answers by and by
             problem = text_of(page, "#level")
             for _ in range(6):
                 page.keyboard.press("Space")
