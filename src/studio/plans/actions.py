@@ -28,7 +28,7 @@ MOST_MINUTES = 600  # ours: of one day
 def keep_routine(*, player: Player, routine: CoreRoutine, **fields: Any) -> Routine:
     """Keep a routine in place of the one before."""
     require(may_plan(player))
-    bind(player, names_of(routine))
+    bind(player, names_of(routine), renames=True)
     return Routine.objects.update_or_create(player=player, defaults={"spec": routine.plain(), **fields})[0]
 
 

@@ -79,10 +79,12 @@ def targets(player: Player) -> dict[str, Entry]:
 
 
 @transaction.atomic
-def bind(player: Player, names: Iterable[str]) -> dict[str, Entry]:
+def bind(player: Player, names: Iterable[str], *, renames: bool = False) -> dict[str, Entry]:
     """Keep an entry for each name, of what has the name now; return them by name in small letters.
 
-    A name that nothing has keeps what it stood for, or stands for nothing until something has it.
+    A name that nothing has keeps what it stood for, or stands for nothing until something has it. What has an entry by
+    an earlier name keeps it; it takes the new name only with ``renames``, for a routine that is kept whole: else the
+    routine that is there would no longer find it.
     """
     there = targets(player)
     kept = list(Entry.objects.of(player))
@@ -94,7 +96,8 @@ def bind(player: Player, names: Iterable[str]) -> dict[str, Entry]:
         target = there.get(small)
         renamed = by_target.get(target.target) if target and target.target else None
         entry = by_name.get(small) or renamed or Entry(player=player)
-        entry.name = name
+        if entry is not renamed or renames:
+            entry.name = name
         if target:
             entry.stand_for(target)
         entry.save()

@@ -65,6 +65,14 @@ class EntryTests(TestCase):
         a_routine(in_technique("Quarters"))  # the name is another's by now
         self.assertEqual(Entry.objects.get(name="Quarters").exercise_id, other.exercise_id)
 
+    def test_a_swap_to_a_new_name_leaves_the_routine_its_own(self) -> None:
+        ladder = start_ladder(player=local_player(), ladder=ladder_core())
+        a_routine({"name": "Every beat", "block": "warm-up", "minutes": 2}, in_technique("Quarters"))
+        Ladder.objects.filter(pk=ladder.pk).update(name="Fourths")
+        self.post("swap", word=self.lines()[0].item.word, name="fourths")
+        self.assertEqual([line.item.name for line in self.lines()][:2], ["Fourths", "Fourths"])
+        self.assertTrue(all(line.item.url for line in self.lines()[:2]))
+
     def test_a_name_stands_for_what_comes_later(self) -> None:
         a_routine(in_technique("Quarters"))
         self.assertEqual(self.lines()[1].item.what, "In your own way.")
