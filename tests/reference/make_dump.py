@@ -125,8 +125,18 @@ def _local() -> None:
     in_c = parts_of(player, [scales.exercise_id], AT)[scales.exercise_id][0].ladder
     _hand(player, {**drill, "tempo": {"bpm": 72}}, 40, in_c.exercise.word)
     _hand(player, {**drill, "tempo": {"bpm": 72}}, 41, "", input="midi", hearing={"by": "midi", "device": "A pad"})
+    keep_routine(player=player, routine=routine_of(_routine()), weekly_minutes=90)
+    day = AT.date()
+    today = today_of(player, AT)
+    words = {line.item.name: line.item.word for line in today.lines} if today else {}
+    put_over(player=player, day=day, word=words["Every beat"])
+    swap(player=player, day=day, word=words["Gaps, by fours"], name="Reach")
+
+
+def _routine() -> dict[str, Any]:
+    """Return a routine that names a drill of the shelf, an own drill and two ladders."""
     keys = {"all": ["C", "F"], "per_session": 1}
-    routine = {
+    return {
         "giusto": "routine/1",
         "days": ["mon", "tue", "wed", "thu", "fri", "sat", "sun"],
         "minutes": 30,
@@ -140,12 +150,6 @@ def _local() -> None:
             {"name": "Gaps", "block": "rest", "minutes": 5, "ladder": "Gaps, by fours"},
         ],
     }
-    keep_routine(player=player, routine=routine_of(routine), weekly_minutes=90)
-    day = AT.date()
-    today = today_of(player, AT)
-    words = {line.item.name: line.item.word for line in today.lines} if today else {}
-    put_over(player=player, day=day, word=words["Every beat"])
-    swap(player=player, day=day, word=words["Gaps, by fours"], name="Reach")
 
 
 def _hand(player: Any, drill: dict[str, Any], number: int, origin: str, **changes: Any) -> Any:
