@@ -15,7 +15,7 @@ from giusto.arrays import FloatArray
 from giusto.errors import GiustoError
 from giusto.hearing.onsets import onsets
 from giusto.hearing.sound import Samples
-from giusto.simulation.hearing_benchmark import NOISES_DB, STROKES, Heard, Sounding, heard, soundings, taken
+from giusto.simulation.hearing_benchmark import NOISES_DB, STROKES, HearingScore, Sounding, heard, soundings, taken
 from giusto.simulation.instrument import RATE_HZ
 
 TURNS = 7  # the fastest of them counts
@@ -77,7 +77,7 @@ def _speed(one: Sounding) -> None:
             print(f"{name:>28} is not installed here (./giusto test installs it)")
 
 
-def _line(name: str, found: Heard, ratio: float) -> None:
+def _line(name: str, found: HearingScore, ratio: float) -> None:
     print(f"{name:>28} {found.f:6.3f} {found.bias_ms:8.2f} {found.sd_ms:6.2f} {ratio:6.2f} ×")
 
 

@@ -12,7 +12,7 @@ from console.files import read_schedule
 from giusto.notes.csv_file import write_notes
 from giusto.notes.record import notes_of
 from giusto.schedule import Schedule
-from giusto.simulation.player import RANGES, Player, SimulatedTake, simulate
+from giusto.simulation.player import RANGES, SimulatedPlayer, SimulatedTake, simulate
 
 HELP = {
     "bias_percent": "tempo in the silences over the tempo asked; above 0 rushes",
@@ -33,7 +33,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Add this command's arguments: one for each figure of the player."""
     parser.add_argument("drill", metavar="DRILL.json")
     parser.add_argument("--seed", type=int, required=True, help="the same seed plays the same take")
-    for field in fields(Player):
+    for field in fields(SimulatedPlayer):
         low, high = RANGES[field.name]
         flag = "--" + field.name.removesuffix("_percent").removesuffix("_ms").replace("_", "-")
         shown = f"{HELP[field.name]} ({low:g} to {high:g}, {field.default:g} unless given)"
@@ -50,7 +50,7 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
 def run(chosen: argparse.Namespace) -> None:
     """Write the onsets, and the truth where asked for."""
     plan = read_schedule(chosen.drill)
-    player = Player(**{field.name: getattr(chosen, field.name) for field in fields(Player)})
+    player = SimulatedPlayer(**{field.name: getattr(chosen, field.name) for field in fields(SimulatedPlayer)})
     take = simulate(plan, player, seed=chosen.seed)
     if chosen.truth:
         Path(chosen.truth).write_text(json.dumps(_truth(take), indent=1) + "\n", encoding="utf-8")

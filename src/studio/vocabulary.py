@@ -24,7 +24,7 @@ class NoteNames(TextChoices):
     BRITISH = "british", "semibreve, minim, crotchet, quaver, semiquaver"
 
 
-class Counts(TextChoices):
+class Countings(TextChoices):
     """How the parts of a beat are counted (``giusto.drill.counting``)."""
 
     SYLLABLES = "syllables", "1 e and a, 2 e and a"
@@ -48,7 +48,7 @@ class Vocabulary:
     """Which words are used."""
 
     note_names: str = NoteNames.AMERICAN
-    counts: str = Counts.SYLLABLES
+    counts: str = Countings.SYLLABLES
 
 
 PLAIN = Vocabulary()

@@ -9,11 +9,11 @@ from playwright.sync_api import Page
 from giusto.arrays import FloatArray
 from giusto.drill import validate
 from giusto.schedule import schedule
-from giusto.simulation.player import Player as SimulatedPlayer
+from giusto.simulation.player import SimulatedPlayer as SimulatedPlayer
 from giusto.simulation.player import simulate
 from studio.accounts.models import local_player
 from studio.hearing.models import Delay, Ear
-from studio.takes.models import Piece, Take
+from studio.takes.models import SoundPiece, Take
 from tests.browser.scripts import STEADY_CLOCK
 from tests.browser.served import SERVED, ServedTestCase
 from tests.browser.test_failures import machine
@@ -92,7 +92,7 @@ class StandInTests(ServedTestCase):
         take = Take.objects.get()
         self.assertEqual((take.input, take.hearing.by, take.hearing.source.by), ("simulated", "stand-in", "bleed"))
         self.assertAlmostEqual(take.hearing.round_trip_ms, 38.0, delta=0.3)
-        self.assertEqual(Piece.objects.count(), 0)  # heard, and gone
+        self.assertEqual(SoundPiece.objects.count(), 0)  # heard, and gone
         truth_s, found_s = played_of(take), np.array(take.reading.onsets_s)
         off_ms = 1000 * np.array([found_s[np.argmin(np.abs(found_s - at))] - at for at in truth_s])
         near = np.abs(off_ms) < 10
@@ -118,7 +118,7 @@ class StandInTests(ServedTestCase):
             wait_for_reading(self.page)
 
         self.browse(start)
-        self.assertGreater(Piece.objects.count(), 5)
+        self.assertGreater(SoundPiece.objects.count(), 5)
         self.site.stop()
         self.browse(finish)
         take = Take.objects.get()

@@ -1,6 +1,6 @@
 """The reading in a real browser: by keyboard, on paper, for screen readers."""
 
-from giusto.simulation.player import Player as Hand
+from giusto.simulation.player import SimulatedPlayer as Hand
 from tests.browser.served import SERVED, ServedTestCase
 from tests.browser.test_take import text_of
 from tests.studio.playing import play

@@ -3,12 +3,12 @@
 import numpy as np
 
 from giusto.reading import Reading, analyse
-from giusto.simulation.player import Player, simulate
+from giusto.simulation.player import SimulatedPlayer, simulate
 from giusto.timekeeper.take import Chain
 from tests.drills import planned
 
 
-def taken(player: Player, *, seed: int = 1, **changes) -> Reading:  # type: ignore[no-untyped-def]
+def taken(player: SimulatedPlayer, *, seed: int = 1, **changes) -> Reading:  # type: ignore[no-untyped-def]
     """Return the reading of a simulated take of a drill of ``tests.drills``."""
     plan = planned(**changes)
     return analyse(plan, simulate(plan, player, seed=seed).onsets_s).reading

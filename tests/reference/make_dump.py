@@ -156,7 +156,7 @@ def _hand(player: Any, drill: dict[str, Any], number: int, origin: str, **change
     """Keep a take of a hand: what was played and how lies in its number."""
     from giusto.drill import validate
     from giusto.schedule import schedule
-    from giusto.simulation.player import Player as SimulatedPlayer
+    from giusto.simulation.player import SimulatedPlayer as SimulatedPlayer
     from giusto.simulation.player import simulate
     from studio.takes.actions import add_batch, begin_take, end_take
     from studio.takes.messages import Begin, End, Note, Notes

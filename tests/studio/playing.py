@@ -10,7 +10,7 @@ from django.test import Client
 
 from giusto.drill import validate
 from giusto.schedule import Schedule, schedule
-from giusto.simulation.player import Player, simulate
+from giusto.simulation.player import SimulatedPlayer, simulate
 from studio.takes.models import Take
 from tests.drills import plain
 
@@ -48,14 +48,14 @@ def play(
     client: Client,
     *,
     drill: dict[str, Any] | None = None,
-    player: Player | None = None,
+    player: SimulatedPlayer | None = None,
     seed: int = 1,
     started_at: str = "2026-11-25T10:00:00Z",
 ) -> Take:
     """Send a whole take of a simulated hand and return it."""
     drill = drill or plain()
     plan: Schedule = schedule(validate(drill))
-    onsets_s = simulate(plan, player or Player(bias_percent=-1.0), seed=seed).onsets_s
+    onsets_s = simulate(plan, player or SimulatedPlayer(bias_percent=-1.0), seed=seed).onsets_s
     return send(client, drill, onsets_s, started_at=started_at)
 
 

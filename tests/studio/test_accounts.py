@@ -8,7 +8,7 @@ from django.urls import reverse
 from studio.accounts.models import DEMO, Player, local_player
 from studio.drills.sentence.note_words import note_word
 from studio.takes.models import Take
-from studio.vocabulary import Counts, NoteNames, Vocabulary, spoken_parts, using
+from studio.vocabulary import Countings, NoteNames, Vocabulary, spoken_parts, using
 from tests.studio.playing import play
 
 SAID = {"display_name": "Odo Lind", "instrument": "marimba", "time_zone": "", "note_names": "american"}
@@ -32,7 +32,7 @@ class OwnPageTests(TestCase):
         self.assertContains(page, "Crotchet")
         self.assertContains(page, ">mi<")
         self.assertContains(page, ">the last semiquaver<")
-        with using(Vocabulary(NoteNames.BRITISH, Counts.NUMBERS)):
+        with using(Vocabulary(NoteNames.BRITISH, Countings.NUMBERS)):
             self.assertEqual((note_word("3/8", 3), note_word("3/8", 1)), ("quavers", "dotted crotchets"))
             self.assertEqual(spoken_parts(3), ("2", "3"))
         self.assertEqual(note_word("3/8", 3), "eighths")

@@ -71,7 +71,7 @@ class SilenceReading:
 
 
 @dataclass(frozen=True, slots=True)
-class Span:
+class SilenceSpan:
     """Where a silence lies, how much of it was caught, whether its end was reached, or the player stopped inside."""
 
     start_s: float
@@ -94,7 +94,7 @@ class Span:
 
 
 def read_silence(
-    span: Span,
+    span: SilenceSpan,
     *,
     drift_ms: float,
     drift_var: float,
@@ -110,7 +110,7 @@ def read_silence(
 
     Parameters
     ----------
-    span : Span
+    span : SilenceSpan
     drift_ms, drift_var, return_var : float
         In ms and ms².
     return_ms : float or None
@@ -163,7 +163,7 @@ def read_silence(
     )
 
 
-def unread(span: Span) -> SilenceReading:
+def unread(span: SilenceSpan) -> SilenceReading:
     """Return the reading of a silence that can't be read."""
     return SilenceReading(
         start_s=span.start_s,

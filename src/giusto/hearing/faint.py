@@ -7,7 +7,7 @@ from scipy.stats import binom
 
 from giusto.arrays import FloatArray, IntArray
 from giusto.hearing.find_click import Click
-from giusto.hearing.recorder_clock import FEWEST_CLICKS, Line
+from giusto.hearing.recorder_clock import FEWEST_CLICKS, ClockLine
 from giusto.hearing.sound import Sound
 from giusto.ranges import Range
 
@@ -18,7 +18,7 @@ AS_GOOD, APART_S = 0.8, 0.05  # ours: of the best; a beat later nearly every cli
 SURE_S = 1e-3  # ours: half the range of a place found so; the next swing of the pitch is nearly as likely
 
 
-def find_faint(sound: Sound, clicks_s: FloatArray, *, voice: str, zero_s: Range) -> Line | None:
+def find_faint(sound: Sound, clicks_s: FloatArray, *, voice: str, zero_s: Range) -> ClockLine | None:
     """Return where faint clicks lie in a recording whose clock is that of the click; None where they do not stand out.
 
     Parameters
@@ -52,7 +52,7 @@ def find_faint(sound: Sound, clicks_s: FloatArray, *, voice: str, zero_s: Range)
     lags = np.flatnonzero(same_sign >= most - NEARLY * inside.size)
     best = _first_of_the_best(lags, np.median(match[:, lags], axis=0), round(APART_S * rate))
     at_s = zero_s[0] + int(lags[best]) / rate
-    return Line(at_s, (at_s - SURE_S, at_s + SURE_S), None, None, "bleed", round(most / inside.size, 3))
+    return ClockLine(at_s, (at_s - SURE_S, at_s + SURE_S), None, None, "bleed", round(most / inside.size, 3))
 
 
 def _first_of_the_best(lags: IntArray, alike: FloatArray, apart: int) -> int:

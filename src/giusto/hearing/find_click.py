@@ -11,7 +11,7 @@ from scipy.signal import butter, correlate, oaconvolve, sosfilt
 
 from giusto.arrays import FloatArray
 from giusto.click.voice import RATES_HZ, VOICES, click_samples
-from giusto.hearing.recorder_clock import FEWEST_CLICKS, Line, line_through
+from giusto.hearing.recorder_clock import FEWEST_CLICKS, ClockLine, line_through
 from giusto.hearing.sound import Sound
 from giusto.ranges import Range
 from giusto.schedule import Schedule
@@ -30,7 +30,7 @@ TRIED, MOST_TIMED = 80, 600  # clicks that a place is tried with, and that the l
 
 def find_click(
     sound: Sound, plan: Schedule, *, voices: Iterable[str] = VOICES, zero_s: Range | None = None
-) -> Line | None:
+) -> ClockLine | None:
     """Return where the clicks of a drill are heard in a recording; None where they are not.
 
     Parameters
@@ -61,7 +61,7 @@ def find_click(
 class Placed:
     """Where clicks lie in a recording, and by which sound they were found."""
 
-    line: Line
+    line: ClockLine
     click: Click
 
 

@@ -11,7 +11,7 @@ from giusto.hearing.faint import find_faint
 from giusto.hearing.find_click import find_click
 from giusto.hearing.level import Gate
 from giusto.hearing.onsets import onsets
-from giusto.hearing.recorder_clock import Line
+from giusto.hearing.recorder_clock import ClockLine
 from giusto.hearing.recording import AFTER_S, BEFORE_S, Recording
 from giusto.hearing.sound import Sound
 from giusto.hearing.without_click import WithoutClick
@@ -27,7 +27,7 @@ UNCALIBRATED = (
 
 
 @dataclass(frozen=True, slots=True)
-class Known:
+class KnownOfSound:
     """What is known beforehand of a take's sound.
 
     Attributes
@@ -47,14 +47,14 @@ class Known:
     gate: Gate
 
 
-def through_microphone(sound: Sound, plan: Schedule, known: Known) -> Recording:
+def through_microphone(sound: Sound, plan: Schedule, known: KnownOfSound) -> Recording:
     """Return the notes of a take, or of a part of one, in drill time; the click that is heard is taken out.
 
     Parameters
     ----------
     sound : Sound
     plan : Schedule
-    known : Known
+    known : KnownOfSound
 
     Notes
     -----
@@ -64,7 +64,7 @@ def through_microphone(sound: Sound, plan: Schedule, known: Known) -> Recording:
     line = _heard(sound, plan, known)
     if line is None:
         zero_s = known.zero_s + (known.delay_s or 0.0)
-        line = Line(zero_s, (zero_s, zero_s), None, None, "clock")
+        line = ClockLine(zero_s, (zero_s, zero_s), None, None, "clock")
         found, remarks = known.gate.passed(onsets(sound)), () if known.delay_s is not None else (UNCALIBRATED,)
     else:
         found, remarks = known.gate.passed(onsets(WithoutClick(sound, line, plan))), ()
@@ -74,13 +74,13 @@ def through_microphone(sound: Sound, plan: Schedule, known: Known) -> Recording:
     return Recording(notes_of(times_s[near], strength=found.strength[near], source=source), line, "sound", remarks)
 
 
-def round_trip_s(recording: Recording, known: Known, at_s: float) -> float | None:
+def round_trip_s(recording: Recording, known: KnownOfSound, at_s: float) -> float | None:
     """Return the delay that a take's own bleed shows at a drill time; None where the click was not heard."""
     line = recording.line
     return line.zero_s + at_s * line.rate - known.zero_s - at_s if line.by == "bleed" else None
 
 
-def _heard(sound: Sound, plan: Schedule, known: Known) -> Line | None:
+def _heard(sound: Sound, plan: Schedule, known: KnownOfSound) -> ClockLine | None:
     """Return the line of the click's bleed: near the calibrated delay first, then anywhere it may be."""
     spans = [(-EARLY_S, MOST_S)]
     if known.delay_s is not None:

@@ -17,7 +17,7 @@ LEAST_SD_S = 2e-5  # no click is timed better than this
 
 
 @dataclass(frozen=True, slots=True)
-class Line:
+class ClockLine:
     """Where drill time lies in a recording.
 
     Attributes
@@ -56,7 +56,7 @@ class Line:
         return self.zero_s + drill_s * self.rate
 
 
-def line_through(at_s: FloatArray, found_s: FloatArray, share: float) -> Line | None:
+def line_through(at_s: FloatArray, found_s: FloatArray, share: float) -> ClockLine | None:
     """Return a line through the clicks that were found about a place of time zero; None where they are too few.
 
     Parameters
@@ -78,7 +78,7 @@ def line_through(at_s: FloatArray, found_s: FloatArray, share: float) -> Line | 
         return None
     half = Z95 * sd / float(np.sqrt(spread)) * 1e6
     half_s = Z95 * sd * float(np.sqrt(1 / x.size + x.mean() ** 2 / spread))
-    return Line(zero, (zero - half_s, zero + half_s), ppm, (ppm - half, ppm + half), "bleed", round(share, 3))
+    return ClockLine(zero, (zero - half_s, zero + half_s), ppm, (ppm - half, ppm + half), "bleed", round(share, 3))
 
 
 def _robust(x: FloatArray, y: FloatArray) -> tuple[float, float, np.ndarray, float]:

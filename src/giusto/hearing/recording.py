@@ -13,7 +13,7 @@ from giusto.click.voice import VOICES
 from giusto.errors import GiustoError
 from giusto.hearing.find_click import ROUGH_MOST_S, find_click
 from giusto.hearing.onsets import onsets
-from giusto.hearing.recorder_clock import Line
+from giusto.hearing.recorder_clock import ClockLine
 from giusto.hearing.sound import Sound, SoundFile, Watched
 from giusto.hearing.source import Kind, Source
 from giusto.hearing.without_click import WithoutClick
@@ -45,13 +45,13 @@ class Recording:
     Attributes
     ----------
     notes : Played
-    line : Line
+    line : ClockLine
     kind : {"sound", "midi", "notes"}
     remarks : tuple of str
     """
 
     notes: Played
-    line: Line
+    line: ClockLine
     kind: Kind
     remarks: tuple[str, ...]
 
@@ -102,7 +102,7 @@ def listed(notes: Played, plan: Schedule) -> Recording:
     """Return the onsets of a file: in drill time as they stand, or moved where only that makes a take of them."""
     if not len(notes):
         raise GiustoError("the file has no onsets", code="notes")
-    line = Line(0.0, (0.0, 0.0), None, None, "file")
+    line = ClockLine(0.0, (0.0, 0.0), None, None, "file")
     if 2 * match(plan, notes.onset_s).asked.size >= len(notes) or len(notes) < FEWEST_NOTES:
         return Recording(notes, line, "notes", ())
     return _by_notes(notes.onset_s, notes.strength, plan, kind="notes")
@@ -145,7 +145,7 @@ def _by_notes(onset_s: FloatArray, strength: FloatArray, plan: Schedule, *, kind
         counted_s = onset_s[: counts_s.size] - counts_s
         zero, errors = float(np.mean(counted_s)), counted_s - float(np.mean(counted_s))
     half = Z95 * float(np.std(errors)) / max(np.sqrt(errors.size), 1.0) if errors.size else 0.0
-    line = Line(zero, (zero - half, zero + half), None, None, "count" if is_counted else "notes")
+    line = ClockLine(zero, (zero - half, zero + half), None, None, "count" if is_counted else "notes")
     strengths = None if np.all(np.isnan(strength)) else strength
     notes = notes_of(onset_s - zero, strength=strengths)
     return Recording(notes, line, kind, (BY_COUNT if is_counted else BY_NOTES,))

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from giusto.arrays import FloatArray
-from giusto.hearing.recorder_clock import Line
+from giusto.hearing.recorder_clock import ClockLine
 from giusto.hearing.sound import Sound
 from giusto.schedule import Schedule
 
@@ -21,12 +21,12 @@ class WithoutClick:
     Attributes
     ----------
     sound : Sound
-    line : Line
+    line : ClockLine
     plan : Schedule
     """
 
     sound: Sound
-    line: Line
+    line: ClockLine
     plan: Schedule
     _frames: FloatArray = field(init=False)
     _clicks: dict[str, FloatArray] = field(init=False)

@@ -8,7 +8,7 @@ from datetime import date
 
 
 @dataclass(frozen=True, slots=True)
-class Part:
+class ExercisePart:
     """One part of an exercise, and where it stands.
 
     Attributes
@@ -34,12 +34,12 @@ class Part:
     played: date | None = None
 
 
-def next_part(parts: Sequence[Part]) -> int | None:
+def next_part(parts: Sequence[ExercisePart]) -> int | None:
     """Return the index of the part that comes next; None where all are climbed.
 
     Parameters
     ----------
-    parts : sequence of Part
+    parts : sequence of ExercisePart
         In the order in which they were chosen.
 
     Notes
@@ -69,12 +69,12 @@ def next_part(parts: Sequence[Part]) -> int | None:
     return _hand(parts, left, key, section)
 
 
-def _last(parts: Sequence[Part], key: str) -> date:
+def _last(parts: Sequence[ExercisePart], key: str) -> date:
     """Return when a key was played last; one never played comes before all others."""
     return max((part.played or date.min for part in parts if part.key == key), default=date.min)
 
 
-def _hand(parts: Sequence[Part], left: list[int], key: str, section: str) -> int:
+def _hand(parts: Sequence[ExercisePart], left: list[int], key: str, section: str) -> int:
     apart = [part for part in parts if (part.key, part.section) == (key, section) and part.hand in ("left", "right")]
     lowest = min((part.secure for part in apart), default=None)
     together = next((index for index in left if parts[index].hand == "together"), None)

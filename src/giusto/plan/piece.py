@@ -31,7 +31,7 @@ class Stretch:
 
 
 @dataclass(frozen=True, slots=True)
-class Standing:
+class StretchState:
     """Where a stretch stands.
 
     Attributes
@@ -121,12 +121,12 @@ def even_begins(first: int, last: int, size: int) -> list[int]:
     return found[:-1] if len(found) > 1 and found[-1] == last and size > 1 else found
 
 
-def next_of(standings: Sequence[Standing], *, school: str, goal_bpm: float, today: date) -> Asked | None:
+def next_of(standings: Sequence[StretchState], *, school: str, goal_bpm: float, today: date) -> Asked | None:
     """Return what comes next in a piece; None where every stretch is at its goal.
 
     Parameters
     ----------
-    standings : sequence of Standing
+    standings : sequence of StretchState
     school : str
         ``after``: no click until the notes are known, then with it; ``checks``: the click only for spot checks, one
         a week; ``throughout``: the click from the beginning.
@@ -149,13 +149,13 @@ def next_of(standings: Sequence[Standing], *, school: str, goal_bpm: float, toda
     return Asked(min(open_, key=lambda index: _turn(standings[index], index, today)), "climb")
 
 
-def is_open(standings: Sequence[Standing], index: int, goal_bpm: float) -> bool:
+def is_open(standings: Sequence[StretchState], index: int, goal_bpm: float) -> bool:
     """Return whether a stretch's turn has come: all inside it stand at 80 % of the goal."""
     stretch = standings[index].stretch
     return all((one.secure_bpm or 0.0) >= READY * goal_bpm for one in standings if _lies_in(one.stretch, stretch))
 
 
-def start_bpm(standings: Sequence[Standing], stretch: Stretch, *, found_bpm: float, step_bpm: float) -> float:
+def start_bpm(standings: Sequence[StretchState], stretch: Stretch, *, found_bpm: float, step_bpm: float) -> float:
     """Return where the ladder of a stretch begins.
 
     A good bit below the tempo that was found; a larger one a little below the lowest of its parts, started again.
@@ -165,14 +165,14 @@ def start_bpm(standings: Sequence[Standing], stretch: Stretch, *, found_bpm: flo
     return max(least, min(inside) - LOWER_STEPS * step_bpm) if inside else least
 
 
-def _unlearned(standings: Sequence[Standing]) -> int | None:
+def _unlearned(standings: Sequence[StretchState]) -> int | None:
     some = (
         index for index, one in enumerate(standings) if one.stretch.kind in ("chunk", "spot") or len(standings) == 1
     )
     return next((index for index in some if not standings[index].is_learned), None)
 
 
-def _checked(standings: Sequence[Standing], today: date) -> Asked | None:
+def _checked(standings: Sequence[StretchState], today: date) -> Asked | None:
     """Return the stretch whose spot check is due, else the one to work on without the click."""
     left = [index for index, one in enumerate(standings) if not one.is_done]
     if not left:
@@ -194,5 +194,5 @@ def _lies_in(inner: Stretch, outer: Stretch) -> bool:
     return is_smaller and outer.first <= inner.first and inner.last <= outer.last
 
 
-def _turn(one: Standing, index: int, today: date) -> tuple[bool, bool, float, int]:
+def _turn(one: StretchState, index: int, today: date) -> tuple[bool, bool, float, int]:
     return not one.is_under_way, one.played == today, one.secure_bpm or 0.0, index

@@ -11,7 +11,7 @@ MOST_PLAYED, MOST_LOUD = timedelta(minutes=25), timedelta(minutes=15)  # ours, o
 
 
 @dataclass(frozen=True, slots=True)
-class Played:
+class TakeLoad:
     """A take as hands and ears felt it: from when to when, and whether it was loud."""
 
     start: datetime
@@ -27,12 +27,12 @@ class Pause:
     is_loud: bool
 
 
-def pause_due(takes: Sequence[Played], now: datetime) -> Pause | None:
+def pause_due(takes: Sequence[TakeLoad], now: datetime) -> Pause | None:
     """Return the pause that is due, or None.
 
     Parameters
     ----------
-    takes : sequence of Played
+    takes : sequence of TakeLoad
         Of the day, ascending.
     now : datetime
 
@@ -41,7 +41,7 @@ def pause_due(takes: Sequence[Played], now: datetime) -> Pause | None:
     Common practice: rest between long repetitions, and long loud sessions harm hearing; the numbers are ours. Only what
     was played since the last gap of five minutes counts; waiting between takes does not tire.
     """
-    since: list[Played] = []
+    since: list[TakeLoad] = []
     for take in takes:
         if since and take.start - since[-1].end >= REST:
             since = []

@@ -23,7 +23,7 @@ Place = tuple[int, str]
 
 
 @dataclass(frozen=True, slots=True)
-class Shown:
+class PassageTake:
     """A take of a passage, and which bars it plays.
 
     Attributes
@@ -81,12 +81,12 @@ class Lean:
     leans: bool
 
 
-def rush_map(takes: Sequence[Shown]) -> list[Lean] | Missing:
+def rush_map(takes: Sequence[PassageTake]) -> list[Lean] | Missing:
     """Return how each note of a passage is reached, over takes, in the order of the bars.
 
     Parameters
     ----------
-    takes : sequence of Shown
+    takes : sequence of PassageTake
         Of the passage or of parts of it, at any tempo.
 
     Returns
@@ -126,7 +126,7 @@ def _leans(known: Sequence[tuple[Place, list[tuple[float, float]]]]) -> list[Lea
     ]
 
 
-def _of_take(take: Shown) -> dict[Place, tuple[float, float]]:
+def _of_take(take: PassageTake) -> dict[Place, tuple[float, float]]:
     """Return for each place of a take its mean gain and that mean's variance."""
     asked = sorted(take.notes, key=lambda note: note.expected_s)
     if len(asked) < 3:

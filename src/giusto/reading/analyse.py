@@ -16,7 +16,7 @@ from numpy.typing import ArrayLike
 from giusto.arrays import BoolArray, FloatArray, IntArray
 from giusto.errors import GiustoError
 from giusto.figures.place import Place, place_of, recovery
-from giusto.figures.silence import READABLE_SHARE, SilenceReading, Span, read_silence, unread
+from giusto.figures.silence import READABLE_SHARE, SilenceReading, SilenceSpan, read_silence, unread
 from giusto.figures.tempo_thread import tempo_thread
 from giusto.missing import Missing
 from giusto.notes.chance import is_by_chance
@@ -178,7 +178,9 @@ def _written(
 NOT_FIGURES = ("reading", "heard", "silences")  # what is missing of these stands first, as a sentence of its own
 
 
-def _measured(schedule: Schedule, line: Timeline, error_s: FloatArray, spans: list[Span], prior: Prior) -> _Found:
+def _measured(
+    schedule: Schedule, line: Timeline, error_s: FloatArray, spans: list[SilenceSpan], prior: Prior
+) -> _Found:
     in_beat = schedule.playable.offset % schedule.ticks_per_beat
     take = chain(line, error_s, note_in_beat=in_beat, beat_s=schedule.mean_beat_s)
     track = smooth(take, line.start, line.end, prior=prior)
@@ -218,7 +220,7 @@ def _measured(schedule: Schedule, line: Timeline, error_s: FloatArray, spans: li
     return _Found(heard, silences, _reasons(heard, spans, silences), whole, thread, seen)
 
 
-def _is_followed(line: Timeline, own_ms: FloatArray, span: Span, index: int) -> bool:
+def _is_followed(line: Timeline, own_ms: FloatArray, span: SilenceSpan, index: int) -> bool:
     """Return whether the notes of a silence lead from its start to its end, without holes and without a leap."""
     inside = own_ms[line.start[index] : line.end[index] + 1]
     steps_ms = np.abs(np.diff(inside[np.isfinite(inside)]))
@@ -261,7 +263,7 @@ def _answers(line: Timeline, asked_s: FloatArray, error_s: FloatArray) -> BoolAr
     return answers
 
 
-def _spans(schedule: Schedule, matching: Matching) -> list[Span]:
+def _spans(schedule: Schedule, matching: Matching) -> list[SilenceSpan]:
     tick = schedule.playable.tick
     caught = np.zeros(tick.size + 1, dtype=np.int64)
     caught[matching.asked + 1] = 1
@@ -276,7 +278,7 @@ def _spans(schedule: Schedule, matching: Matching) -> list[Span]:
         reached = last_tick >= silence.end_tick - schedule.ticks_per_beat
         asked_so_far = int(np.searchsorted(tick, last_tick, side="right")) - first
         spans.append(
-            Span(
+            SilenceSpan(
                 start_s=round(float(schedule.seconds(silence.start_tick)), 6),
                 end_s=round(float(schedule.seconds(silence.end_tick)), 6),
                 beats=round(length / schedule.ticks_per_beat, 6),
@@ -309,7 +311,7 @@ def _named(schedule: Schedule, notes: IntArray, asked_s: FloatArray) -> list[tup
     ]
 
 
-def _reasons(heard: Place, spans: list[Span], silences: list[SilenceReading]) -> list[str]:
+def _reasons(heard: Place, spans: list[SilenceSpan], silences: list[SilenceReading]) -> list[str]:
     reasons = [] if heard.n else [Missing("heard", "no-place").reason]
     for number, (span, silence) in enumerate(zip(spans, silences, strict=True), start=1):
         if span.stopped:

@@ -24,7 +24,7 @@ from giusto.reading.analyse import analyse
 from giusto.reading.earlier import leans_of, prior_of
 from giusto.schedule import Schedule, schedule
 from giusto.schedule.timeline import timeline
-from giusto.simulation.player import Player, SimulatedTake, simulate
+from giusto.simulation.player import SimulatedPlayer, SimulatedTake, simulate
 from giusto.timekeeper.take import Sizes, chain
 from giusto.timekeeper.track import smooth
 
@@ -142,7 +142,7 @@ def benchmark(
             for index, share in enumerate(BIASES * repeats):
                 rng = np.random.default_rng([seed, bpm, silent, index, list(HANDS).index(kind)])
                 alpha, place_ms = float(rng.uniform(0.2, 0.8)), float(rng.normal(-20, 15))
-                player = Player(bias_percent=most * share, alpha=alpha, place_ms=place_ms, **HANDS[kind])
+                player = SimulatedPlayer(bias_percent=most * share, alpha=alpha, place_ms=place_ms, **HANDS[kind])
                 take = simulate(plan, player, seed=int(rng.integers(2**31)))
                 if np.max(np.abs(take.return_s)) <= FARTHEST_BEATS * plan.beat_s:
                     _count(tally, plan, player, take)
@@ -161,7 +161,7 @@ def odd_hands(*, seed: int, takes: int = ODD_TAKES) -> Iterator[tuple[str, Tally
             rng = np.random.default_rng([seed, index, list(ODD_HANDS).index(kind)])
             bias = ODD_BIASES[index % len(ODD_BIASES)] / (2 if "alpha" in hand else 1)
             own = {"alpha": float(rng.uniform(0.2, 0.8)), "place_ms": float(rng.normal(-20, 15)), **hand}
-            player = Player(bias_percent=bias, **own)
+            player = SimulatedPlayer(bias_percent=bias, **own)
             take = simulate(plan, player, seed=int(rng.integers(2**31)))
             if np.max(np.abs(take.return_s)) <= FARTHEST_BEATS * plan.beat_s:
                 _count(tally, plan, player, take)
@@ -174,7 +174,7 @@ def after_takes(*, seed: int, wander_percent: float, players: int = KNOWN_PLAYER
     for index in range(players):
         rng = np.random.default_rng([seed, index, KNOWN_TAKES])
         bias = ODD_BIASES[index % len(ODD_BIASES)]
-        player = Player(bias_percent=bias, wander_percent=wander_percent, alpha=float(rng.uniform(0.2, 0.8)))
+        player = SimulatedPlayer(bias_percent=bias, wander_percent=wander_percent, alpha=float(rng.uniform(0.2, 0.8)))
         earlier = [
             analyse(plan, simulate(plan, player, seed=int(rng.integers(2**31))).onsets_s) for _ in range(KNOWN_TAKES)
         ]
@@ -203,7 +203,7 @@ def slips(*, seed: int) -> Iterator[tuple[float, Tally]]:
         for grid, silent, index in product(SLIP_GRIDS, SLIP_SILENT, range(4)):
             plain = drill_of(96, silent).drill.plain() | {"part": {"grid": grid, "play": "grid"}}
             plan = schedule(validate(plain | {"cycles": 3 * (2 + silent)}))
-            player = Player(bias_percent=100 * (1 / (1 + beats_off / (4 * silent + 1)) - 1))
+            player = SimulatedPlayer(bias_percent=100 * (1 / (1 + beats_off / (4 * silent + 1)) - 1))
             _count_slips(tally, plan, player, seed * 1000 + index, [0] * len(plan.silences))
         yield beats_off, tally
 
@@ -215,12 +215,12 @@ def lost_beats(*, seed: int) -> Iterator[tuple[float, Tally]]:
         for silent, index in product(SLIP_SILENT, range(12)):
             plain = drill_of(96, silent).drill.plain() | {"part": {"grid": 1, "play": ["1"]}}
             plan = schedule(validate(plain | {"cycles": 3 * (2 + silent)}))
-            player = Player(slip_beats=beats)
+            player = SimulatedPlayer(slip_beats=beats)
             _count_slips(tally, plan, player, seed * 1000 + index, [round(beats)] * len(plan.silences))
         yield beats, tally
 
 
-def _count_slips(tally: Tally, plan: Schedule, player: Player, seed: int, truth: list[int]) -> None:
+def _count_slips(tally: Tally, plan: Schedule, player: SimulatedPlayer, seed: int, truth: list[int]) -> None:
     take = simulate(plan, player, seed=seed)
     tally.takes += 1
     tally.notes += take.asked.size
@@ -244,7 +244,7 @@ def cost(*, seed: int) -> Iterator[Cost]:
         elif notes < 16_000:
             plain["cycles"] = max(notes // 8, 4)
         plan = schedule(validate(plain))
-        onsets_s = simulate(plan, Player(), seed=seed).onsets_s
+        onsets_s = simulate(plan, SimulatedPlayer(), seed=seed).onsets_s
         if notes == SIZES[0]:
             analyse(plan, onsets_s)
         start = time.perf_counter()
@@ -257,7 +257,7 @@ def cost(*, seed: int) -> Iterator[Cost]:
         yield Cost(onsets_s.size, 1e6 * took_s / onsets_s.size, peak / 1e6)
 
 
-def _count(tally: Tally, plan: Schedule, player: Player, take: SimulatedTake) -> None:
+def _count(tally: Tally, plan: Schedule, player: SimulatedPlayer, take: SimulatedTake) -> None:
     reading = analyse(plan, take.onsets_s).reading
     tally.takes += 1
     tally.notes += take.asked.size
@@ -291,7 +291,7 @@ def _mislabelled(plan: Schedule, take: SimulatedTake) -> int:
     return int(np.count_nonzero(label != take.asked))
 
 
-def oracle_drift_ms(plan: Schedule, player: Player, take: SimulatedTake) -> np.ndarray:
+def oracle_drift_ms(plan: Schedule, player: SimulatedPlayer, take: SimulatedTake) -> np.ndarray:
     """Return the drifts as a smoother finds them that knows the pairs and the sizes."""
     line = timeline(plan)
     real = take.asked >= 0

@@ -17,7 +17,7 @@ from giusto.notes.clock_line import fit_clocks
 from giusto.practice.judge import judge
 from giusto.reading import analyse, parse
 from giusto.schedule import Schedule, schedule
-from giusto.simulation.player import Player, SimulatedTake, simulate
+from giusto.simulation.player import SimulatedPlayer, SimulatedTake, simulate
 
 SHORT_S = 3.0
 
@@ -105,7 +105,7 @@ def any_drill(rng: np.random.Generator) -> Drill:
 
 def odd_take(plan: Schedule, kind: str, rng: np.random.Generator) -> FloatArray:
     """Return the onsets of an odd take, ascending."""
-    player = Player(
+    player = SimulatedPlayer(
         bias_percent=float(rng.normal(0, 3)),
         clock_percent=float(rng.uniform(0.5, 6)),
         hand_ms=float(rng.uniform(2, 60)),

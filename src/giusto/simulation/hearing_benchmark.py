@@ -32,7 +32,7 @@ class Sounding:
 
 
 @dataclass(frozen=True, slots=True)
-class Heard:
+class HearingScore:
     """How the onsets of a take were heard.
 
     Attributes
@@ -95,7 +95,7 @@ def taken(
     return Sounding(name, noise_db, found, at / rate_hz, WINDOW_S.get(name, 0.025))
 
 
-def heard(one: Sounding, found_s: FloatArray | None = None, *, rate_hz: int = RATE_HZ) -> Heard:
+def heard(one: Sounding, found_s: FloatArray | None = None, *, rate_hz: int = RATE_HZ) -> HearingScore:
     """Return how a take was heard: by our detector, or by onsets from elsewhere.
 
     Examples
@@ -116,7 +116,7 @@ def heard(one: Sounding, found_s: FloatArray | None = None, *, rate_hz: int = RA
     total = one.truth_s.size + onset_s.size
     f = 2 * len(pairs) / total if total else 0.0
     bias, sd = (float(np.mean(pairs)), float(np.std(pairs))) if pairs else (float("nan"), float("nan"))
-    return Heard(round(f, 4), round(bias, 3), round(sd, 3))
+    return HearingScore(round(f, 4), round(bias, 3), round(sd, 3))
 
 
 def _bowed(seed: int) -> list[FloatArray]:

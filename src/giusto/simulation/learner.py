@@ -54,7 +54,7 @@ class Learner:
 
 
 @dataclass(frozen=True, slots=True)
-class Climbed:
+class LearnerCourse:
     """What came of a ladder.
 
     Attributes
@@ -73,7 +73,7 @@ class Climbed:
     worst_stall: int
 
 
-def climb(ladder: Ladder, learner: Learner, *, seed: int) -> Climbed:
+def climb(ladder: Ladder, learner: Learner, *, seed: int) -> LearnerCourse:
     """Let a learner climb a ladder, always as it asks, and return what came of it."""
     rng = np.random.default_rng(seed)
     skill, attempts = learner.skill, list[Attempt]()
@@ -88,7 +88,7 @@ def climb(ladder: Ladder, learner: Learner, *, seed: int) -> Climbed:
             now = at + timedelta(minutes=4 * number)
             step = next_step(ladder, attempts, at=now, off=is_off)
             if step.done or _is_there(ladder, step):
-                return Climbed(_share(attempts), day + 1, max(worst, day - risen))
+                return LearnerCourse(_share(attempts), day + 1, max(worst, day - risen))
             if step.needs is None and number and ladder.rule.kind != "band":
                 break  # today asks for nothing more
             chance = 1 / (1 + exp((step.rung - skill + learner.off_loss * is_off) / learner.slope))
@@ -98,10 +98,10 @@ def climb(ladder: Ladder, learner: Learner, *, seed: int) -> Climbed:
         risen_to = step.rung if ladder.rule.kind == "band" else step.secure
         if risen_to > secure:
             worst, secure, risen = max(worst, day - risen), risen_to, day
-    return Climbed(_share(attempts), None, max(worst, MOST_DAYS - 1 - risen))
+    return LearnerCourse(_share(attempts), None, max(worst, MOST_DAYS - 1 - risen))
 
 
-def schools(*, seed: int, learners: int) -> Iterator[tuple[str, list[Climbed]]]:
+def schools(*, seed: int, learners: int) -> Iterator[tuple[str, list[LearnerCourse]]]:
     """Yield what came of each school for the same learners, who differ in how fast they come on."""
     for name, rule in SCHOOLS.items():
         vary = {"what": "tempo", "from": FROM_BPM, "to": TO_BPM, "by": BY_BPM}

@@ -34,7 +34,7 @@ RANGES: dict[str, tuple[float, float]] = {
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Player:
+class SimulatedPlayer:
     """How a simulated player plays.
 
     Parameters
@@ -116,13 +116,13 @@ class SimulatedTake:
     return_s: FloatArray
 
 
-def simulate(schedule: Schedule, player: Player, *, seed: int) -> SimulatedTake:
+def simulate(schedule: Schedule, player: SimulatedPlayer, *, seed: int) -> SimulatedTake:
     """Let a simulated player play a drill.
 
     Parameters
     ----------
     schedule : Schedule
-    player : Player
+    player : SimulatedPlayer
     seed : int
         0 or above; the same seed gives the same take.
 
@@ -164,7 +164,7 @@ def simulate(schedule: Schedule, player: Player, *, seed: int) -> SimulatedTake:
     )
 
 
-def _clock(line: Timeline, player: Player, hand_s: FloatArray, rng: np.random.Generator) -> FloatArray:
+def _clock(line: Timeline, player: SimulatedPlayer, hand_s: FloatArray, rng: np.random.Generator) -> FloatArray:
     """Return the clock's error at each moment; ``hand_s`` is NaN for a note that is not played."""
     alone = np.where(line.silence >= 0, 1 / (1 + player.bias_percent / 100) - 1, 0.0)
     noise = rng.normal(0.0, 1.0, line.interval_s.size) * player.clock_percent / 100
@@ -234,7 +234,7 @@ def one_over_f(size: int, rng: np.random.Generator) -> FloatArray:
     return noise
 
 
-def _extra(ideal_s: FloatArray, player: Player, rng: np.random.Generator) -> FloatArray:
+def _extra(ideal_s: FloatArray, player: SimulatedPlayer, rng: np.random.Generator) -> FloatArray:
     if ideal_s.size < 2:
         return np.empty(0)
     after = np.flatnonzero(rng.random(ideal_s.size - 1) < player.extra)

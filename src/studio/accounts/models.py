@@ -8,7 +8,7 @@ from django.contrib.auth.models import AbstractUser
 from django.core.exceptions import ValidationError
 from django.db import models
 
-from studio.vocabulary import Counts, NoteNames
+from studio.vocabulary import Countings, NoteNames
 
 LOCAL, DEMO = "local", "demo"
 
@@ -26,7 +26,7 @@ class Player(AbstractUser):
     instrument = models.CharField(max_length=80, blank=True)
     time_zone = models.CharField(max_length=60, blank=True, validators=[validate_zone])
     note_names = models.CharField(max_length=10, choices=NoteNames.choices, default=NoteNames.AMERICAN)
-    counts = models.CharField("Counted aloud", max_length=10, choices=Counts.choices, default=Counts.SYLLABLES)
+    counts = models.CharField("Counted aloud", max_length=10, choices=Countings.choices, default=Countings.SYLLABLES)
 
     def __str__(self) -> str:
         return ", ".join(filter(None, (self.display_name or "You", self.instrument)))

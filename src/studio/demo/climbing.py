@@ -8,7 +8,7 @@ from datetime import datetime, timedelta
 from typing import Any
 
 from giusto.practice.ladder import ladder_of
-from giusto.simulation.player import Player as SimulatedPlayer
+from giusto.simulation.player import SimulatedPlayer as SimulatedPlayer
 from studio.accounts.models import Player
 from studio.demo.playing import DemoTake, play
 from studio.drills.shelf import shelf

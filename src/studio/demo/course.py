@@ -11,7 +11,7 @@ from datetime import datetime, timedelta
 from itertools import count
 
 from giusto.drill import validate
-from giusto.simulation.player import Player as SimulatedPlayer
+from giusto.simulation.player import SimulatedPlayer as SimulatedPlayer
 from studio.accounts.models import DEMO, Player
 from studio.demo.climbing import AWAY, climb
 from studio.demo.planning import plan_ahead

@@ -12,7 +12,7 @@ from django.utils import timezone
 from giusto.drill.passage import read_score
 from giusto.plan.routine import routine_of
 from giusto.practice.ladder import ladder_of
-from giusto.simulation.player import Player as SimulatedPlayer
+from giusto.simulation.player import SimulatedPlayer as SimulatedPlayer
 from studio.accounts.models import Player
 from studio.demo.playing import DemoTake, play
 from studio.exercises.actions import describe_exercise

@@ -11,7 +11,7 @@ import numpy as np
 from giusto.arrays import FloatArray
 from giusto.drill import Drill
 from giusto.schedule import schedule
-from giusto.simulation.player import Player as SimulatedPlayer
+from giusto.simulation.player import SimulatedPlayer as SimulatedPlayer
 from giusto.simulation.player import simulate
 from studio.accounts.models import Player
 from studio.takes.actions import add_batch, begin_take, end_take

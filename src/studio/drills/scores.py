@@ -8,7 +8,7 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_http_methods
 
-from giusto.drill.passage import Part, Score, chosen_bars, passage_drill, read_score
+from giusto.drill.passage import Score, ScorePart, chosen_bars, passage_drill, read_score
 from giusto.errors import GiustoError
 from studio.accounts.models import Player
 from studio.accounts.requests import PlayerRequest
@@ -23,7 +23,7 @@ class ScoreForm(forms.Form):
     """A score's file, and what of it."""
 
     file = forms.FileField(label="The score", error_messages={"required": "Choose a file first."})
-    part = forms.CharField(label="Part, by name or number", required=False, max_length=60)
+    part = forms.CharField(label="ScorePart, by name or number", required=False, max_length=60)
     bars = forms.CharField(label="Bars, such as 5-8", required=False, max_length=20)
     hand = forms.ChoiceField(label="Hand", required=False, choices=list(HANDS.items()))
 
@@ -59,7 +59,7 @@ def from_score(request: PlayerRequest) -> HttpResponse:
     return render(request, "drills/score.html", {"form": form}, status=422 if form.errors else 200)
 
 
-def _name(score: Score, part: Part, words: dict[str, str]) -> str:
+def _name(score: Score, part: ScorePart, words: dict[str, str]) -> str:
     bars = f"bars {words['bars'].strip()}" if words["bars"].strip() else ""
     hand = HANDS[words["hand"]] if words["hand"] else ""
     return ", ".join(filter(None, (score.title or part.name, bars, hand)))

@@ -18,7 +18,7 @@ from studio.accounts.requests import PlayerRequest
 from studio.drills.files import file_name
 from studio.exercises.actions import describe_exercise
 from studio.ladders import actions
-from studio.ladders.forms import FileForm
+from studio.ladders.forms import LadderFileForm
 from studio.ladders.leaning import draw_places, leans_of
 from studio.ladders.models import Ladder
 from studio.ladders.part_forms import SplitForm, WordsForm
@@ -80,7 +80,7 @@ def attempts_out(request: PlayerRequest, ladder_id: UUID) -> HttpResponse:
 @require_POST
 def attempts_in(request: PlayerRequest, ladder_id: UUID) -> HttpResponse:
     """Bring in attempts that were kept elsewhere: all lines of the file, or none."""
-    ladder, form = _own(request, ladder_id), FileForm(request.POST, request.FILES)
+    ladder, form = _own(request, ladder_id), LadderFileForm(request.POST, request.FILES)
     if not form.is_valid():
         messages.error(request, "Choose a file first.")
         return redirect(ladder)

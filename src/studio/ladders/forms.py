@@ -118,7 +118,7 @@ class RuleForm(forms.Form):
         }
 
 
-class FileForm(forms.Form):
+class LadderFileForm(forms.Form):
     """A ladder's file."""
 
     file = forms.FileField(label="A ladder’s file", error_messages={"required": "Choose a file first."})

@@ -9,7 +9,7 @@ from django.db.models import Q
 from giusto.drill import Drill
 from giusto.drill.file import Segment
 from giusto.missing import Missing
-from giusto.practice.rush import Lean, Shown, rush_map
+from giusto.practice.rush import Lean, PassageTake, rush_map
 from studio.ladders.models import Ladder
 from studio.sheet.words import signed_ms
 from studio.takes.rushing import newest_read, notes_asked
@@ -48,7 +48,7 @@ def leans_of(ladder: Ladder) -> list[Lean] | Missing:
     keys = [(take.slots, take.beats) for take in takes]
     alike = [take for take, key in zip(takes, keys, strict=True) if key == keys[0]]
     bars = turn_of(ladder.core.drills[0])
-    return rush_map([Shown(notes, first=1, bars=bars) for take in alike if (notes := notes_asked(take))])
+    return rush_map([PassageTake(notes, first=1, bars=bars) for take in alike if (notes := notes_asked(take))])
 
 
 def turn_of(drill: Drill) -> int:

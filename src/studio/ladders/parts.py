@@ -11,14 +11,14 @@ from typing import Any
 from django.db import transaction
 from django.db.models import Q
 
-from giusto.plan.parts import Part, next_part, spelled
+from giusto.plan.parts import ExercisePart, next_part, spelled
 from studio.accounts.models import Player
 from studio.accounts.policies import require
 from studio.exercises.models import Exercise
 from studio.ladders.actions import ClimbError, refuse_too_many
 from studio.ladders.models import Ladder
 from studio.ladders.policies import may_change
-from studio.ladders.standing import Standing, standings
+from studio.ladders.standing import LadderStanding, standings
 from studio.ladders.words import asked, day_word, value_word
 
 HANDS = ("left", "right", "together")
@@ -28,7 +28,7 @@ HANDS = ("left", "right", "together")
 class PartLine:
     """A part in its exercise's record: what was reached, what is secure, what it asks."""
 
-    standing: Standing
+    standing: LadderStanding
     name: str
     reached: str
     secure: str
@@ -81,8 +81,8 @@ def split(*, player: Player, ladder: Ladder, hands: bool, keys: Sequence[str], s
 class Climbs:
     """Where ladders stand, by their exercise; those of parts also by the exercise that they are parts of."""
 
-    by_exercise: dict[int, Standing]
-    parts: dict[int, list[Standing]]
+    by_exercise: dict[int, LadderStanding]
+    parts: dict[int, list[LadderStanding]]
 
 
 def climbs_of(player: Player, now: datetime, exercises: Iterable[int] | None = None) -> Climbs:
@@ -97,12 +97,12 @@ def climbs_of(player: Player, now: datetime, exercises: Iterable[int] | None = N
     return Climbs({one.ladder.exercise_id: one for one in found}, parts)
 
 
-def parts_of(player: Player, wholes: Iterable[int], now: datetime) -> dict[int, list[Standing]]:
+def parts_of(player: Player, wholes: Iterable[int], now: datetime) -> dict[int, list[LadderStanding]]:
     """Return where the parts of some exercises stand, by exercise, in the order in which they were made."""
     return climbs_of(player, now, wholes).parts
 
 
-def following(parts: Sequence[Standing], key: str | None = None) -> Standing | None:
+def following(parts: Sequence[LadderStanding], key: str | None = None) -> LadderStanding | None:
     """Return the part that comes next, of all or of those in one key; None where all are climbed."""
     wanted = key and spelled(key, [one.ladder.exercise.music_key for one in parts])
     some = [one for one in parts if wanted is None or one.ladder.exercise.music_key == wanted]
@@ -110,7 +110,7 @@ def following(parts: Sequence[Standing], key: str | None = None) -> Standing | N
     return None if index is None else some[index]
 
 
-def record(parts: Sequence[Standing], today: date) -> Record:
+def record(parts: Sequence[LadderStanding], today: date) -> Record:
     """Return a split exercise's record: tempo reached and secure of each part. Keys are never compared."""
     shown = [_line(one, today) for one in parts]
     first = following(parts)
@@ -123,7 +123,7 @@ def record(parts: Sequence[Standing], today: date) -> Record:
     )
 
 
-def _line(one: Standing, today: date) -> PartLine:
+def _line(one: LadderStanding, today: date) -> PartLine:
     core, step, exercise = one.ladder.core, one.step, one.ladder.exercise
     clean = [tried.rung for tried in one.tried if tried.clean]
     return PartLine(
@@ -137,9 +137,9 @@ def _line(one: Standing, today: date) -> PartLine:
     )
 
 
-def _part(one: Standing) -> Part:
+def _part(one: LadderStanding) -> ExercisePart:
     exercise = one.ladder.exercise
-    return Part(
+    return ExercisePart(
         hand=exercise.hand,
         key=exercise.music_key,
         section=exercise.section,

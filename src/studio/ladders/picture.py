@@ -9,7 +9,7 @@ from datetime import date
 from uuid import UUID
 
 from studio.ladders.attempts import Tried
-from studio.ladders.standing import Standing, play_address
+from studio.ladders.standing import LadderStanding, play_address
 from studio.ladders.words import day_word, rung_word, value_word
 from studio.takes.models import Reading
 from studio.takes.thread import path_of
@@ -32,7 +32,7 @@ class Small:
 
 
 @dataclass(frozen=True, slots=True)
-class Post:
+class StreakPost:
     """A clean take that is asked: where it stands, and whether it is there."""
 
     x: float
@@ -40,7 +40,7 @@ class Post:
 
 
 @dataclass(frozen=True, slots=True)
-class Rung:
+class DrawnRung:
     """A rung as it is drawn.
 
     Attributes
@@ -51,7 +51,7 @@ class Rung:
         Whether the solid thread of what is secure comes down to it.
     leads : bool
         Whether the line goes on below it.
-    posts : list of Post
+    posts : list of StreakPost
         One for each clean take that is asked, solid where it is there.
     """
 
@@ -66,7 +66,7 @@ class Rung:
     last: str
     says: str
     url: str
-    posts: list[Post]
+    posts: list[StreakPost]
 
     @property
     def so_far(self) -> int:
@@ -87,7 +87,7 @@ class Gap:
     hangs: bool
 
 
-def rungs(standing: Standing, today: date) -> list[Rung | Gap]:
+def rungs(standing: LadderStanding, today: date) -> list[DrawnRung | Gap]:
     """Return a ladder's rungs from the first down to the goal; long stretches without a take are one gap."""
     core, step = standing.ladder.core, standing.step
     last = len(core.values)
@@ -97,7 +97,7 @@ def rungs(standing: Standing, today: date) -> list[Rung | Gap]:
     drawn = [one for some in tried.values() for one in some[-MOST_THREADS:]]
     sketches = _sketches(one.take for one in drawn)
     near = range(step.rung - AROUND, step.rung + AROUND + 1)
-    found: list[Rung | Gap] = []
+    found: list[DrawnRung | Gap] = []
     skipped: list[int] = []
     for rung in range(1, last + 1):
         if rung not in tried and rung not in near and rung not in (1, last, step.secure):
@@ -109,18 +109,20 @@ def rungs(standing: Standing, today: date) -> list[Rung | Gap]:
     return found
 
 
-def _gap(skipped: list[int], standing: Standing, today: date) -> list[Rung | Gap]:
+def _gap(skipped: list[int], standing: LadderStanding, today: date) -> list[DrawnRung | Gap]:
     """Return rungs that were left out: as they are where it is one, else as a gap."""
     if len(skipped) == 1:
         return [_rung(standing, skipped[0], [], {}, today)]
     return [Gap(len(skipped), skipped[-1] < standing.step.secure)] if skipped else []
 
 
-def _rung(standing: Standing, rung: int, tried: list[Tried], sketches: dict[UUID, list[float]], today: date) -> Rung:
+def _rung(
+    standing: LadderStanding, rung: int, tried: list[Tried], sketches: dict[UUID, list[float]], today: date
+) -> DrawnRung:
     core, step = standing.ladder.core, standing.step
     counts = step.needs if rung == step.rung and step.needs and "clean" in step.needs else None
     so_far = int(counts["so_far"]) if counts else 0
-    return Rung(
+    return DrawnRung(
         number=rung,
         value=value_word(core, rung),
         state=_state(standing, rung, tried),
@@ -133,12 +135,13 @@ def _rung(standing: Standing, rung: int, tried: list[Tried], sketches: dict[UUID
         says=_says(standing, rung, today),
         url=play_address(standing.ladder, rung),
         posts=[
-            Post(POST_W * (number + 0.35), number < so_far) for number in range(int(counts["clean"]) if counts else 0)
+            StreakPost(POST_W * (number + 0.35), number < so_far)
+            for number in range(int(counts["clean"]) if counts else 0)
         ],
     )
 
 
-def _state(standing: Standing, rung: int, tried: list[Tried]) -> str:
+def _state(standing: LadderStanding, rung: int, tried: list[Tried]) -> str:
     step = standing.step
     if rung == step.rung and not step.done:
         return "now"
@@ -149,7 +152,7 @@ def _state(standing: Standing, rung: int, tried: list[Tried]) -> str:
     return "tried" if tried else "ahead"
 
 
-def _says(standing: Standing, rung: int, today: date) -> str:
+def _says(standing: LadderStanding, rung: int, today: date) -> str:
     """Return the words beside a rung."""
     step, last = standing.step, len(standing.ladder.core.values)
     said = []
@@ -178,7 +181,7 @@ def _sketches(takes: Iterable[UUID]) -> dict[UUID, list[float]]:
     return {take: sketch for take, sketch in rows if sketch}
 
 
-def summary(standing: Standing) -> str:
+def summary(standing: LadderStanding) -> str:
     """Return a ladder's picture in a sentence, for those who can't see it."""
     core, step = standing.ladder.core, standing.step
     takes = f"{number(len(standing.tried))} take{'' if len(standing.tried) == 1 else 's'}"

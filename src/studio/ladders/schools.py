@@ -17,7 +17,7 @@ from studio.words import number as in_words
 
 
 @dataclass(frozen=True, slots=True)
-class Word:
+class SchoolWord:
     """A word of a rule's sentence.
 
     Attributes
@@ -61,13 +61,13 @@ class School:
     begins_below: bool = field(default=True)
 
 
-WORDS: dict[str, Word] = {
-    "clean_takes": Word("clean", lambda: number("Clean takes", most=100)),
-    "minutes": Word("minutes", lambda: number("Clean minutes", least=0.1, most=10_000, whole=False)),
-    "nights": Word("nights", lambda: number("Nights", most=100)),
-    "by": Word("by", lambda: number("At most so much a week", least=0.1, most=2000, whole=False)),
-    "low": Word("low", lambda: number("Of a hundred takes clean, at least", most=99), is_share=True),
-    "high": Word("high", lambda: number("Of a hundred takes clean, at most", most=99), is_share=True),
+WORDS: dict[str, SchoolWord] = {
+    "clean_takes": SchoolWord("clean", lambda: number("Clean takes", most=100)),
+    "minutes": SchoolWord("minutes", lambda: number("Clean minutes", least=0.1, most=10_000, whole=False)),
+    "nights": SchoolWord("nights", lambda: number("Nights", most=100)),
+    "by": SchoolWord("by", lambda: number("At most so much a week", least=0.1, most=2000, whole=False)),
+    "low": SchoolWord("low", lambda: number("Of a hundred takes clean, at least", most=99), is_share=True),
+    "high": SchoolWord("high", lambda: number("Of a hundred takes clean, at most", most=99), is_share=True),
 }
 SCHOOLS: dict[str, School] = {
     "streak": School(

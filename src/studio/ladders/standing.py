@@ -19,7 +19,7 @@ from studio.ladders.models import Ladder
 
 
 @dataclass(frozen=True, slots=True)
-class Standing:
+class LadderStanding:
     """A ladder, the takes on it, and what to play now.
 
     Attributes
@@ -89,7 +89,7 @@ class Done:
     is_latest: bool
 
 
-def standings(ladders: Iterable[Ladder], now: datetime) -> list[Standing]:
+def standings(ladders: Iterable[Ladder], now: datetime) -> list[LadderStanding]:
     """Return where ladders of one player stand, in a bounded number of queries; days gone by are not replayed again."""
     some = list(ladders)
     if not some:
@@ -100,14 +100,14 @@ def standings(ladders: Iterable[Ladder], now: datetime) -> list[Standing]:
     return [_standing(ladder, before[ladder.pk], today.get(ladder.pk, []), now, is_off=is_off) for ladder in some]
 
 
-def _standing(ladder: Ladder, past: Past, today: list[Tried], now: datetime, *, is_off: bool) -> Standing:
+def _standing(ladder: Ladder, past: Past, today: list[Tried], now: datetime, *, is_off: bool) -> LadderStanding:
     local, began = timezone.localtime(now), _midnight(now)
     made = in_order(today, (one for one in past.others if one.at >= began))
     state = climbed(ladder.core, (one for one in made if one.at <= local), past.state)
-    return Standing(ladder, past, today, step_from(ladder.core, state, at=local, off=is_off), is_off)
+    return LadderStanding(ladder, past, today, step_from(ladder.core, state, at=local, off=is_off), is_off)
 
 
-def done_by(standing: Standing, take: UUID) -> Done | None:
+def done_by(standing: LadderStanding, take: UUID) -> Done | None:
     """Return what a take did to its ladder, None where it is not on one of its rungs."""
     tried = standing.tried
     index = next((number for number, one in enumerate(tried) if one.take == take), None)

@@ -28,13 +28,13 @@ from studio.drills.sentence.form import SentenceForm
 from studio.exercises.actions import exercise_for, set_off_day
 from studio.ids import uuid_of
 from studio.ladders import actions, made
-from studio.ladders.forms import FileForm, RuleForm
+from studio.ladders.forms import LadderFileForm, RuleForm
 from studio.ladders.models import Ladder
 from studio.ladders.part_forms import SplitForm, WordsForm
 from studio.ladders.parts import following, parts_of, record
 from studio.ladders.picture import rungs, summary
 from studio.ladders.shelf import ready
-from studio.ladders.standing import Standing, standings
+from studio.ladders.standing import LadderStanding, standings
 from studio.ladders.words import asked, goal, rung_word, school, why
 from studio.takes.actions import say_clean
 from studio.takes.models import Take
@@ -44,11 +44,11 @@ SAID = {"clean": True, "not-clean": False, "": None}
 
 
 @dataclass(frozen=True, slots=True)
-class Line:
+class LadderLine:
     """A ladder in the list of them: what it, or the part of it that comes next, asks now, why, and where it stands."""
 
     ladder: Ladder
-    standing: Standing
+    standing: LadderStanding
     asked: str
     why: str
     goal: str
@@ -57,10 +57,10 @@ class Line:
 @require_safe
 def ladders(request: PlayerRequest) -> HttpResponse:
     """List the player's ladders, each with what it asks now, and the ladders that are ready."""
-    return _all(request, FileForm())
+    return _all(request, LadderFileForm())
 
 
-def _all(request: PlayerRequest, file: FileForm) -> HttpResponse:
+def _all(request: PlayerRequest, file: LadderFileForm) -> HttpResponse:
     own = list(_visible(request).filter(exercise__whole=None))
     now, today = timezone.now(), timezone.localdate()
     parts = parts_of(request.user, (ladder.exercise_id for ladder in own), now)
@@ -80,11 +80,11 @@ def _all(request: PlayerRequest, file: FileForm) -> HttpResponse:
     return render(request, "ladders/all.html", context, status=422 if file.is_bound else 200)
 
 
-def _line(standing: Standing, parts: list[Standing], today: date) -> Line:
+def _line(standing: LadderStanding, parts: list[LadderStanding], today: date) -> LadderLine:
     """Return a ladder's line; of a split exercise, what the part asks that comes next."""
     ladder, shown = standing.ladder, (following(parts) if parts else None) or standing
     core, part = shown.ladder.core, shown.ladder.exercise.part_name
-    return Line(
+    return LadderLine(
         ladder=ladder,
         standing=shown,
         asked=f"{asked(core, shown.step)}{f', {part}' if part else ''}",
@@ -203,7 +203,7 @@ def take_out(request: PlayerRequest, ladder_id: UUID) -> HttpResponse:
 @require_POST
 def bring_in(request: PlayerRequest) -> HttpResponse:
     """Bring in a ladder's file; what is wrong in it is told, each with its place."""
-    form = FileForm(request.POST, request.FILES)
+    form = LadderFileForm(request.POST, request.FILES)
     if form.is_valid():
         try:
             return _started(request, parse_ladder(form.cleaned_data["file"].read(MAX_BYTES + 1)))
@@ -215,14 +215,14 @@ def bring_in(request: PlayerRequest) -> HttpResponse:
     return _all(request, form)
 
 
-def _following(lines: list[Line]) -> Line | None:
+def _following(lines: list[LadderLine]) -> LadderLine | None:
     """Return the first ladder that is not climbed to its top yet."""
     return next((line for line in lines if not line.standing.step.done), None)
 
 
 def _shown(ladder: Ladder, form: RuleForm) -> dict[str, Any]:
     now, today = timezone.now(), timezone.localdate()
-    standing: Standing = standings([ladder], now)[0]
+    standing: LadderStanding = standings([ladder], now)[0]
     core, step = ladder.core, standing.step
     parts = parts_of(ladder.player, [ladder.exercise_id], now).get(ladder.exercise_id, [])
     return {

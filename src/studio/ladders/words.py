@@ -13,7 +13,7 @@ from giusto.practice.ladder import Step, Why
 from giusto.practice.ladder.rungs import VaryNotes, VarySilence, VaryTempo
 from studio.drills.sentence.note_words import note_word
 from studio.ladders.schools import SCHOOLS
-from studio.ladders.standing import Done, Standing
+from studio.ladders.standing import Done, LadderStanding
 from studio.words import minutes, number
 
 NEAR_DAYS = 7  # ours: a day this near goes by its name
@@ -173,7 +173,7 @@ def why(ladder: CoreLadder, step: Step, today: date, *, is_off: bool = False) ->
     return said if step.why == Why.OFF_DAY or not is_off or step.done else f"{_off_day(told)} {said}"
 
 
-def reason(standing: Standing, today: date) -> str:
+def reason(standing: LadderStanding, today: date) -> str:
     """Return the one measured reason for what is asked, such as ``84, one rung below Tuesday``."""
     core, step = standing.ladder.core, standing.step
     last = standing.attempts[-1].at.date() if standing.attempts else today
@@ -211,7 +211,7 @@ def effect(done: Done, ladder: CoreLadder, today: date) -> str:
     return f"{found}."
 
 
-def goal(standing: Standing) -> str:
+def goal(standing: LadderStanding) -> str:
     """Return where a ladder stands, for a list of them."""
     core, step = standing.ladder.core, standing.step
     last = rung_word(core, len(core.values))

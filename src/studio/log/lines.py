@@ -13,7 +13,7 @@ MOST_CHIPS = 6
 
 
 @dataclass(frozen=True, slots=True)
-class Line:
+class LogLine:
     """One take in the log."""
 
     take: Take
@@ -23,14 +23,14 @@ class Line:
     thread: str
 
 
-def lines(takes: Iterable[Take]) -> list[Line]:
+def lines(takes: Iterable[Take]) -> list[LogLine]:
     """Return the lines of a page of the log."""
     return [_line(take) for take in takes]
 
 
-def _line(take: Take) -> Line:
+def _line(take: Take) -> LogLine:
     silences = list(take.silences.all())
     reading = getattr(take, "reading", None)
     alone_bpm = reading.alone_bpm if reading else None
     thread = path_of(reading.sketch, width=THREAD_W, height=THREAD_H) if reading and reading.sketch else ""
-    return Line(take, silences[:MOST_CHIPS], max(len(silences) - MOST_CHIPS, 0), alone_bpm, thread)
+    return LogLine(take, silences[:MOST_CHIPS], max(len(silences) - MOST_CHIPS, 0), alone_bpm, thread)

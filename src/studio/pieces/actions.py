@@ -19,7 +19,7 @@ from studio.ladders.parts import HANDS
 from studio.pieces.models import Mark, Piece, Stretch
 from studio.pieces.music import STEP_BPM, ladder_for, passage_of, plays, spread_limit
 from studio.pieces.policies import may_change, may_keep
-from studio.pieces.standing import Standing
+from studio.pieces.standing import StretchStanding
 
 MAX_PIECES, MAX_MARKS = 200, 500  # ours
 
@@ -147,7 +147,7 @@ def say_learned(*, player: Player, stretch: Stretch, is_learned: bool) -> None:
 
 
 @transaction.atomic
-def climb_stretch(*, player: Player, stretch: Stretch, standings: Sequence[Standing]) -> Ladder:
+def climb_stretch(*, player: Player, stretch: Stretch, standings: Sequence[StretchStanding]) -> Ladder:
     """Return the ladder of a stretch, begun where it has none: from a good bit below up to the goal.
 
     Raises

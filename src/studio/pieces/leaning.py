@@ -10,7 +10,7 @@ from django.db.models import Q
 
 from giusto.drill.passage import Bar, chosen_bars
 from giusto.missing import Missing
-from giusto.practice.rush import Lean, Shown, rush_map
+from giusto.practice.rush import Lean, PassageTake, rush_map
 from studio.exercises.models import Exercise
 from studio.pieces.models import Piece, Stretch
 from studio.pieces.music import bars_of
@@ -24,7 +24,7 @@ def leans(piece: Piece, stretch: Stretch | None = None) -> list[Lean] | Missing:
     return rush_map(list(_shown(piece, some)))
 
 
-def _shown(piece: Piece, stretches: list[Stretch]) -> Iterator[Shown]:
+def _shown(piece: Piece, stretches: list[Stretch]) -> Iterator[PassageTake]:
     """Yield the newest takes, each with the bars that it plays."""
     by_exercise = {stretch.exercise_id: stretch for stretch in stretches}
     music = bars_of(piece.music)
@@ -35,7 +35,7 @@ def _shown(piece: Piece, stretches: list[Stretch]) -> Iterator[Shown]:
         if exercise and notes:
             stretch = by_exercise[exercise.whole_id or exercise.pk]
             count, beats = _rounds(bars[stretch.pk], take.drill)
-            yield Shown(notes, first=stretch.first_bar, bars=count, beats=beats)
+            yield PassageTake(notes, first=stretch.first_bar, bars=count, beats=beats)
 
 
 def _bars(music: list[Bar], stretch: Stretch) -> list[Bar] | int:

@@ -10,7 +10,7 @@ from typing import Any
 
 from giusto.drill import Drill, validate
 from giusto.drill.file import LOWEST_BPM, MOST_CYCLES
-from giusto.drill.passage import Bar, Part, chosen_bars, passage_drill
+from giusto.drill.passage import Bar, ScorePart, chosen_bars, passage_drill
 from giusto.drill.passage.bars import bar_from
 from giusto.errors import GiustoError
 from giusto.practice.clean import LIMITS
@@ -45,7 +45,7 @@ class Passage:
     beats: tuple[int, ...]
 
 
-def kept_music(part: Part) -> dict[str, Any]:
+def kept_music(part: ScorePart) -> dict[str, Any]:
     """Return the bars of a part as a piece keeps them."""
     return {"part": part.name, "hands": {hand: [bar.plain() for bar in bars] for hand, bars in part.hands.items()}}
 

@@ -12,7 +12,7 @@ from giusto.missing import Missing
 from giusto.practice.rush import Lean
 from studio.pieces.models import Mark, Piece, Stretch
 from studio.pieces.music import bars_of
-from studio.pieces.standing import PieceStanding, Standing
+from studio.pieces.standing import PieceStanding, StretchStanding
 from studio.sheet.words import signed_ms
 
 ROOM, FULL, LEAST = 560.0, 34.0, 17.0  # all bars in this room, none higher nor lower than these
@@ -23,7 +23,7 @@ LANE = {"chunk": 0, "join": 1, "spot": 2}
 
 
 @dataclass(frozen=True, slots=True)
-class Columns:
+class PieceColumns:
     """Where things stand across: bar numbers, sheet, leans about their vertical, lanes of stretches."""
 
     name: str
@@ -37,8 +37,8 @@ class Columns:
     lean_head: str
 
 
-WIDE = Columns("wide", 800, 44, 250, 372, 60, 470, 66, "early | late")
-PHONE = Columns("phone", 350, 26, 84, 142, 26, 186, 33, "lean")
+WIDE = PieceColumns("wide", 800, 44, 250, 372, 60, 470, 66, "early | late")
+PHONE = PieceColumns("phone", 350, 26, 84, 142, 26, 186, 33, "lean")
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,7 +54,7 @@ class BarRow:
 
 
 @dataclass(frozen=True, slots=True)
-class Place:
+class LeaningPlace:
     """A place that leans, or was looked at: where it hangs, what it says."""
 
     x: float
@@ -98,10 +98,10 @@ class Hung:
 class PiecePicture:
     """All of a piece, ready to be drawn."""
 
-    columns: Columns
+    columns: PieceColumns
     height: float
     rows: list[BarRow]
-    places: list[Place]
+    places: list[LeaningPlace]
     circles: list[Circle]
     hung: list[Hung]
     heads: list[tuple[float, str]]
@@ -113,7 +113,7 @@ class PiecePicture:
 
 
 def draw_piece(
-    standing: PieceStanding, found: list[Lean] | Missing, marks: Sequence[Mark], columns: Columns
+    standing: PieceStanding, found: list[Lean] | Missing, marks: Sequence[Mark], columns: PieceColumns
 ) -> PiecePicture:
     """Return the picture of a piece."""
     piece = standing.piece
@@ -139,7 +139,7 @@ def _bars(piece: Piece) -> dict[str, Bar]:
     return {bar.number: bar for bar in reversed(bars_of(piece.music))}
 
 
-def _rows(piece: Piece, bars: dict[str, Bar], columns: Columns, row_h: float) -> list[BarRow]:
+def _rows(piece: Piece, bars: dict[str, Bar], columns: PieceColumns, row_h: float) -> list[BarRow]:
     found = []
     for index, number in enumerate(range(piece.first_bar, piece.last_bar + 1)):
         bar = bars.get(str(number))
@@ -167,7 +167,9 @@ def _across(piece: Piece, bars: dict[str, Bar], bar: int, beats: float) -> float
     return min(beats / (float(found.beats) if found else float(piece.beats)), 1.0)
 
 
-def _places(piece: Piece, bars: dict[str, Bar], found: Sequence[Lean], columns: Columns, row_h: float) -> list[Place]:
+def _places(
+    piece: Piece, bars: dict[str, Bar], found: Sequence[Lean], columns: PieceColumns, row_h: float
+) -> list[LeaningPlace]:
     most = max([MOST_LEAN_MS, *(abs(one.gain_ms) for one in found)])
     drawn = []
     for one in found:
@@ -176,7 +178,7 @@ def _places(piece: Piece, bars: dict[str, Bar], found: Sequence[Lean], columns: 
         side = ("early" if one.gain_ms < 0 else "late") if one.leans else ""
         label = f"bar {one.bar}, beat {one.position}: {signed_ms(one.gain_ms)}"
         drawn.append(
-            Place(
+            LeaningPlace(
                 x=round(columns.lean_x + one.gain_ms / most * columns.lean_half, 1),
                 y=round(y, 1),
                 zero=columns.lean_x,
@@ -188,7 +190,7 @@ def _places(piece: Piece, bars: dict[str, Bar], found: Sequence[Lean], columns: 
     return drawn
 
 
-def _circle(piece: Piece, bars: dict[str, Bar], mark: Mark, columns: Columns, row_h: float) -> Circle:
+def _circle(piece: Piece, bars: dict[str, Bar], mark: Mark, columns: PieceColumns, row_h: float) -> Circle:
     share = _across(piece, bars, mark.bar, mark.beat - 1)
     y = TOP + (mark.bar - piece.first_bar + 0.52) * row_h
     label = f"marked: {mark.get_sort_display()}, bar {mark.bar}, beat {mark.beat}"
@@ -201,7 +203,7 @@ def _around(piece: Piece, bar: int) -> str:
     return f"?around={max(bar - 1, piece.first_bar)}-{min(bar + 1, piece.last_bar)}#spot"
 
 
-def _lanes(stretches: Sequence[Standing]) -> dict[int, int]:
+def _lanes(stretches: Sequence[StretchStanding]) -> dict[int, int]:
     """Return the lane of each stretch: chunks, joins, spots where there are any, then larger ones by size."""
     has_spots = any(one.stretch.kind == Stretch.Kind.SPOT for one in stretches)
     sizes = sorted({_size(one) for one in stretches if one.stretch.kind == Stretch.Kind.LARGER})
@@ -221,17 +223,17 @@ def _lanes(stretches: Sequence[Standing]) -> dict[int, int]:
     return found
 
 
-def _heads(stretches: Sequence[Standing], lanes: dict[int, int]) -> list[tuple[int, str]]:
+def _heads(stretches: Sequence[StretchStanding], lanes: dict[int, int]) -> list[tuple[int, str]]:
     words = {"chunk": "chunks", "join": "joins", "spot": "spots", "whole": "all"}
     by_size = sorted(stretches, key=_size)
     return list({lanes[one.stretch.pk]: words.get(one.stretch.kind, f"by {_size(one)}") for one in by_size}.items())
 
 
-def _size(one: Standing) -> int:
+def _size(one: StretchStanding) -> int:
     return one.stretch.last_bar - one.stretch.first_bar + 1
 
 
-def _hung(one: Standing, lane: int, standing: PieceStanding, columns: Columns, row_h: float) -> Hung:
+def _hung(one: StretchStanding, lane: int, standing: PieceStanding, columns: PieceColumns, row_h: float) -> Hung:
     piece, stretch = standing.piece, one.stretch
     top = TOP + (stretch.first_bar - piece.first_bar) * row_h + 4
     bottom = TOP + (stretch.last_bar - piece.first_bar + 1) * row_h - 4

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from giusto.drill.passage import Part, Score, read_score
+from giusto.drill.passage import Score, ScorePart, read_score
 from giusto.errors import GiustoError
 from giusto.plan.piece import MOST_BARS, even_begins
 from studio.accounts.models import Player
@@ -44,7 +44,7 @@ def make(player: Player, content: bytes, name: str, words: dict[str, str]) -> tu
     return piece.get_absolute_url(), ""
 
 
-def _numbers(part: Part) -> list[int]:
+def _numbers(part: ScorePart) -> list[int]:
     """Return the printed numbers of a part's bars.
 
     Raises
@@ -60,7 +60,7 @@ def _numbers(part: Part) -> list[int]:
     return numbers
 
 
-def _tempo(score: Score, part: Part) -> float | None:
+def _tempo(score: Score, part: ScorePart) -> float | None:
     """Return the score's tempo in beats of its first bar."""
     if score.quarters_a_minute is None:
         return None

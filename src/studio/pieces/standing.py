@@ -10,11 +10,11 @@ from uuid import UUID
 from django.utils import timezone
 
 from giusto.plan.piece import ORDER, Asked, next_of
-from giusto.plan.piece import Standing as CoreStanding
 from giusto.plan.piece import Stretch as CoreStretch
+from giusto.plan.piece import StretchState as StretchState
 from studio.ladders.attempts import Tried
 from studio.ladders.parts import Climbs, climbs_of, following
-from studio.ladders.standing import Standing as LadderStanding
+from studio.ladders.standing import LadderStanding
 from studio.pieces.models import Piece, Stretch
 from studio.pieces.music import ratio_of
 
@@ -22,13 +22,13 @@ MOST_A_DAY = 4  # ours: takes of one stretch in a row, before another has its tu
 
 
 @dataclass(frozen=True, slots=True)
-class Standing:
+class StretchStanding:
     """A stretch and where it stands.
 
     Attributes
     ----------
     stretch : Stretch
-    core : CoreStanding
+    core : StretchState
     climb : LadderStanding or None
         Its own ladder's, or that of the hand whose turn it is; None where it was not begun with the click.
     takes : int
@@ -37,7 +37,7 @@ class Standing:
     """
 
     stretch: Stretch
-    core: CoreStanding
+    core: StretchState
     climb: LadderStanding | None
     takes: int
     exercises: frozenset[int]
@@ -53,11 +53,11 @@ class PieceStanding:
     """A piece: its stretches in the order in which they are begun, and what is asked next."""
 
     piece: Piece
-    stretches: list[Standing]
+    stretches: list[StretchStanding]
     asked: Asked | None
 
     @property
-    def next(self) -> Standing | None:
+    def next(self) -> StretchStanding | None:
         """The stretch that comes next."""
         return self.stretches[self.asked.index] if self.asked else None
 
@@ -97,13 +97,13 @@ def _piece(
     return PieceStanding(piece, found, asked)
 
 
-def _standing(piece: Piece, stretch: Stretch, climbs: Climbs, today: date) -> Standing:
+def _standing(piece: Piece, stretch: Stretch, climbs: Climbs, today: date) -> StretchStanding:
     number = stretch.exercise_id or 0
     climb, parts = climbs.by_exercise.get(number), climbs.parts.get(number, [])
     both = next((one for one in parts if one.ladder.exercise.hand == "together"), climb)
     secure = _secure(both, piece)
     tried = [one for some in (parts or ([climb] if climb else [])) for one in some.tried]
-    core = CoreStanding(
+    core = StretchState(
         stretch=CoreStretch(stretch.first_bar, stretch.last_bar, stretch.kind),  # type: ignore[arg-type]
         is_learned=stretch.learned_at is not None,
         secure_bpm=secure,
@@ -112,7 +112,7 @@ def _standing(piece: Piece, stretch: Stretch, climbs: Climbs, today: date) -> St
         is_under_way=both is not None and _is_under_way(both, tried, today),
     )
     exercises = frozenset(one.ladder.exercise_id for one in (*parts, *([climb] if climb else [])))
-    return Standing(stretch, core, (following(parts) if parts else None) or climb, len(tried), exercises)
+    return StretchStanding(stretch, core, (following(parts) if parts else None) or climb, len(tried), exercises)
 
 
 def _is_under_way(climb: LadderStanding, tried: list[Tried], today: date) -> bool:
@@ -131,6 +131,6 @@ def _secure(climb: LadderStanding | None, piece: Piece) -> float | None:
     return round(drill.tempo.bpm / ratio_of(piece, drill), 3)
 
 
-def stretch_of(standing: PieceStanding, pk: int | UUID) -> Standing | None:
+def stretch_of(standing: PieceStanding, pk: int | UUID) -> StretchStanding | None:
     """Return one stretch's standing."""
     return next((one for one in standing.stretches if one.stretch.pk == pk), None)

@@ -8,14 +8,14 @@ from django.utils import timezone
 
 from studio.ladders.standing import play_address
 from studio.ladders.words import asked, why
-from studio.pieces.standing import PieceStanding, Standing
+from studio.pieces.standing import PieceStanding, StretchStanding
 
 
 @dataclass(frozen=True, slots=True)
 class Next:
     """What comes next in a piece: what to do, why, and the address at which it is played with the click, if it is."""
 
-    standing: Standing
+    standing: StretchStanding
     way: str
     what: str
     why: str
@@ -44,7 +44,7 @@ def next_in(standing: PieceStanding) -> Next | None:
     return Next(one, way, what, told, url)
 
 
-def _first(one: Standing) -> str:
+def _first(one: StretchStanding) -> str:
     kind = one.stretch.kind
     return {
         "join": "Both of its chunks stand at 80 % of the goal: now the way from one to the other.",

@@ -210,7 +210,7 @@ def _said(fault: str) -> str:
     return f"{word.capitalize()} {int(number) + 1}, {rest or 'all of it'}: {problem}"
 
 
-class FileForm(forms.Form):
+class RoutineFileForm(forms.Form):
     """A routine's file."""
 
     file = forms.FileField(label="A routine’s file", error_messages={"required": "Choose a file first."})

@@ -17,7 +17,7 @@ from studio.drills.sentence.codec import query, words_of
 from studio.drills.sentence.note_words import note_word
 from studio.drills.sentence.prose import tempo_words
 from studio.ladders.parts import following
-from studio.ladders.standing import Standing, play_address
+from studio.ladders.standing import LadderStanding, play_address
 from studio.ladders.words import asked, counted, day_word, reason, rung_word
 from studio.pieces.standing import PieceStanding
 from studio.pieces.words import next_in
@@ -77,7 +77,7 @@ class Item:
 
 
 @dataclass(frozen=True, slots=True)
-class Asked:
+class SlotEntry:
     """A slot, its word, and the entry that is played in it: its plan's, or its player's for today; None for neither."""
 
     slot: Slot
@@ -85,7 +85,7 @@ class Asked:
     entry: Entry | None
 
 
-def item_of(player: Player, asked: Asked, known: Known, now: datetime, band: tuple[int, int] = (LOW, HIGH)) -> Item:
+def item_of(player: Player, asked: SlotEntry, known: Known, now: datetime, band: tuple[int, int] = (LOW, HIGH)) -> Item:
     """Return what a slot asks for."""
     today = timezone.localtime(now).date()
     slot, entry = asked.slot, asked.entry
@@ -109,7 +109,7 @@ def drill_words(drill: Drill) -> str:
     return f"{tempo_words(drill)}, {note_word(drill.tempo.beat, drill.part.grid)}"
 
 
-def _climbed(asked_: Asked, whole: Standing, known: Known, today: date, band: tuple[int, int]) -> Item:
+def _climbed(asked_: SlotEntry, whole: LadderStanding, known: Known, today: date, band: tuple[int, int]) -> Item:
     slot = asked_.slot
     parts = known.climbs.parts.get(whole.ladder.exercise_id, [])
     one = (following(parts, slot.key or None) if parts else None) or whole
@@ -139,7 +139,7 @@ def _climbed(asked_: Asked, whole: Standing, known: Known, today: date, band: tu
     )
 
 
-def _offered(one: Standing, band: tuple[int, int]) -> tuple[str, int]:
+def _offered(one: LadderStanding, band: tuple[int, int]) -> tuple[str, int]:
     """Return a rung that is offered where the last takes were clean more, or less, often than the band of challenge."""
     step, core = one.step, one.ladder.core
     if step.done or step.why in NOT_OFFERED:
@@ -152,7 +152,7 @@ def _offered(one: Standing, band: tuple[int, int]) -> tuple[str, int]:
     return f"{told} lately, {found.clean} of {found.attempts} clean: {rung_word(core, rung)} instead", rung
 
 
-def _piece(asked_: Asked, standing: PieceStanding) -> Item:
+def _piece(asked_: SlotEntry, standing: PieceStanding) -> Item:
     slot, word = asked_.slot, asked_.word
     following_ = next_in(standing)
     exercises = frozenset(pk for one in standing.stretches for pk in one.exercises)
@@ -178,7 +178,7 @@ def _piece(asked_: Asked, standing: PieceStanding) -> Item:
     )
 
 
-def _lately(climb: Standing) -> str:
+def _lately(climb: LadderStanding) -> str:
     """Return how the last takes leaned: ``twice early``."""
     sign, count = leaning_lately(one.verdict for one in climb.tried)
     if not sign:
@@ -186,7 +186,7 @@ def _lately(climb: Standing) -> str:
     return f"{times(count)} {'early' if sign < 0 else 'late'}"
 
 
-def _reach(player: Player, asked_: Asked, now: datetime) -> Item:
+def _reach(player: Player, asked_: SlotEntry, now: datetime) -> Item:
     some = tempi(player)
     bpm = some[0] if some else FIRST_BPM
     found = tested(player, bpm, now)
@@ -207,7 +207,7 @@ def _reach(player: Player, asked_: Asked, now: datetime) -> Item:
     )
 
 
-def _drill(asked_: Asked, one: KnownDrill, today: date) -> Item:
+def _drill(asked_: SlotEntry, one: KnownDrill, today: date) -> Item:
     address = query({**words_of(one.drill), "drill": one.origin})
     return Item(
         asked_.slot,

@@ -13,7 +13,7 @@ from django.utils import timezone
 from giusto.plan.day import Spent, is_over, session_minutes, spent
 from giusto.plan.days import Slot, plan, shortened
 from giusto.plan.parts import spelled
-from giusto.plan.rest import Pause, Played, pause_due
+from giusto.plan.rest import Pause, TakeLoad, pause_due
 from giusto.plan.routine import Routine as CoreRoutine
 from giusto.practice.over_takes.facts import TakeFacts
 from studio.accounts.models import Player
@@ -21,7 +21,7 @@ from studio.drills.models import Delivery, delivery_of
 from studio.ladders.parts import Climbs, climbs_of
 from studio.plans.actions import day_of
 from studio.plans.entries import Named, named_now
-from studio.plans.items import Asked, Item, item_of
+from studio.plans.items import Item, SlotEntry, item_of
 from studio.plans.known import known_of
 from studio.plans.models import Day, Routine, Week
 from studio.takes.facts import facts_of
@@ -32,7 +32,7 @@ LOUD = (Delivery.Level.LOUD, Delivery.Level.FULL)
 
 
 @dataclass(frozen=True, slots=True)
-class Line:
+class ItemLine:
     """An item with what was played of it, and whether it is over."""
 
     item: Item
@@ -50,7 +50,7 @@ class Today:
     date : date
     row : Day
     routine : Routine
-    lines : list of Line
+    lines : list of ItemLine
     minutes : int
         Of the session.
     away : int
@@ -67,7 +67,7 @@ class Today:
     date: date
     row: Day
     routine: Routine
-    lines: list[Line]
+    lines: list[ItemLine]
     minutes: int
     away: int
     left_out: tuple[str, ...]
@@ -76,12 +76,12 @@ class Today:
     climbs: Climbs
 
     @property
-    def next(self) -> Line | None:
+    def next(self) -> ItemLine | None:
         """The first line that is not over."""
         return next((line for line in self.lines if not line.is_over), None)
 
     @property
-    def following(self) -> Line | None:
+    def following(self) -> ItemLine | None:
         """The line after that."""
         return next((line for line in self.lines if not line.is_over and line is not self.next), None)
 
@@ -124,19 +124,19 @@ def today_of(player: Player, now: datetime) -> Today | None:
 
 
 @dataclass(frozen=True, slots=True)
-class Following:
+class NextLine:
     """Where a day goes on: the line that comes next, None where nothing is left."""
 
-    line: Line | None
+    line: ItemLine | None
 
 
-def following_address(player: Player, now: datetime) -> Following | None:
+def following_address(player: Player, now: datetime) -> NextLine | None:
     """Return what comes next while a day is gone through; None outside of one."""
     running = Day.objects.filter(player=player, day=timezone.localtime(now).date(), closed_at=None)
     if not running.exclude(began_at=None).exists():
         return None
     found = today_of(player, now)
-    return Following(found.next) if found else None
+    return NextLine(found.next) if found else None
 
 
 def chosen_days(player: Player, routine: CoreRoutine, start: date, days: int) -> list[date]:
@@ -183,18 +183,18 @@ def days_away(player: Player, today: date) -> int:
     return (today - last).days - 1 if last else 0
 
 
-def _line(item: Item, takes: Sequence[TakeFacts], row: Day, repeats: int) -> Line:
+def _line(item: Item, takes: Sequence[TakeFacts], row: Day, repeats: int) -> ItemLine:
     found = spent([take for take in takes if take.exercise in item.exercises])
     is_skipped = item.word in row.over
     over = is_over(found, minutes=item.slot.minutes, repeats=repeats if item.is_repeated else None)
-    return Line(item, found, is_skipped or over, is_skipped and not found.takes)
+    return ItemLine(item, found, is_skipped or over, is_skipped and not found.takes)
 
 
 def _pause(player: Player, takes: Iterable[TakeFacts], row: Day, now: datetime) -> Pause | None:
     delivery = delivery_of(player)
     is_loud = delivery.heard and delivery.level in LOUD
     since = row.rested_at
-    some = [Played(take.at, take.end, is_loud) for take in takes if since is None or take.at > since]
+    some = [TakeLoad(take.at, take.end, is_loud) for take in takes if since is None or take.at > since]
     return pause_due(some, now)
 
 
@@ -208,12 +208,12 @@ def _is_off(player: Player, today: date) -> bool:
     return player.sessions.filter(day=today, is_off=True).exists()
 
 
-def _asked(named: Named, slots: Sequence[Slot], row: Day) -> list[Asked]:
+def _asked(named: Named, slots: Sequence[Slot], row: Day) -> list[SlotEntry]:
     """Return each slot with its word and with what is played in it."""
     by_id = {str(one.pk): one for one in named.all}
     found = []
     for slot in slots:
         entry = named.entry(slot.block, slot.exercise)
         word = "/".join((slot.block, str(entry.pk) if entry else slot.exercise, slot.key))
-        found.append(Asked(slot, word, by_id.get(row.swapped.get(word, "")) or entry))
+        found.append(SlotEntry(slot, word, by_id.get(row.swapped.get(word, "")) or entry))
     return found

@@ -18,7 +18,7 @@ from studio.plans import actions
 from studio.plans.entries import targets
 from studio.plans.models import Routine
 from studio.plans.presets import PRESETS
-from studio.plans.today import Line, Today, days_away, next_day, today_of
+from studio.plans.today import ItemLine, Today, days_away, next_day, today_of
 from studio.plans.weeks import due_today
 from studio.plans.words import closing, lead
 from studio.reach.measured import last_measured
@@ -29,10 +29,10 @@ SHORT = (5, 10, 20, 40)
 
 
 @dataclass(frozen=True, slots=True)
-class Shown:
+class HungLine:
     """A line as it hangs down the minute rule."""
 
-    line: Line
+    line: ItemLine
     number: int
     from_minute: int
     to_minute: int
@@ -153,14 +153,14 @@ def _begun(request: PlayerRequest) -> datetime | None:
     return actions.day_of(request.user, timezone.localdate()).began_at
 
 
-def _shown(found: Today) -> list[Shown]:
+def _shown(found: Today) -> list[HungLine]:
     shown, minute, block = [], 0, ""
     for number, line in enumerate(found.lines, start=1):
         item = line.item
         height = max(MINUTE_H * item.slot.minutes, LEAST_H)
         minutes = item.slot.minutes
         shown.append(
-            Shown(
+            HungLine(
                 line=line,
                 number=number,
                 from_minute=minute,

@@ -23,7 +23,7 @@ from giusto.plan.routine import parse_routine
 from studio.accounts.requests import PlayerRequest
 from studio.plans import actions
 from studio.plans.entries import named_now, targets
-from studio.plans.forms import DAYS, MOST_TOLD, FileForm, WholeRoutine
+from studio.plans.forms import DAYS, MOST_TOLD, RoutineFileForm, WholeRoutine
 from studio.plans.models import Routine, Week
 from studio.plans.presets import PRESETS
 from studio.plans.today import chosen_days, practised
@@ -110,7 +110,7 @@ def routine(request: PlayerRequest) -> HttpResponse:
         "names": [one.name for one in targets(request.user).values()],
         "presets": PRESETS.items(),
         "days": DAYS,
-        "file": FileForm(),
+        "file": RoutineFileForm(),
     }
     return render(request, "plans/routine.html", context, status=422 if request.method == "POST" else 200)
 
@@ -129,7 +129,7 @@ def routine_out(request: PlayerRequest) -> HttpResponse:
 @require_POST
 def routine_in(request: PlayerRequest) -> HttpResponse:
     """Bring in a routine's file in place of the routine; what is wrong in it is told, each with its place."""
-    form = FileForm(request.POST, request.FILES)
+    form = RoutineFileForm(request.POST, request.FILES)
     if form.is_valid():
         try:
             made = parse_routine(form.cleaned_data["file"].read(MAX_BYTES + 1))

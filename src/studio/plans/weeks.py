@@ -11,7 +11,7 @@ from giusto.practice.ladder import Why
 from studio.accounts.models import Player
 from studio.ladders.models import Ladder
 from studio.ladders.parts import Climbs
-from studio.ladders.standing import Standing, standings
+from studio.ladders.standing import LadderStanding, standings
 from studio.ladders.words import rung_word
 from studio.takes.models import Take
 
@@ -23,7 +23,7 @@ def minutes_by_day(player: Player, start: date, end: date) -> dict[date, int]:
     return {day: round((total or 0.0) / 60) for day, total in rows}
 
 
-def due_today(climbs: Climbs) -> list[Standing]:
+def due_today(climbs: Climbs) -> list[LadderStanding]:
     """Return the ladders climbed to their edge whose overnight check is due today."""
     return [one for one in climbs.by_exercise.values() if one.step.why is Why.OVERNIGHT]
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from giusto.plan.day import is_break
-from studio.plans.today import Line, Today
+from studio.plans.today import ItemLine, Today
 from studio.words import joined, number, ordinal
 
 
@@ -34,7 +34,7 @@ def lead(today: Today) -> str:
     return " ".join(said)
 
 
-def _is_near(line: Line) -> bool:
+def _is_near(line: ItemLine) -> bool:
     """Whether one clean take more opens another rung."""
     return line.item.wanted - line.item.so_far == 1 and bool(line.item.then)
 
@@ -46,7 +46,7 @@ def closing(today: Today) -> Closing:
     return Closing(minutes, sum(line.spent.takes for line in played), [_closed(line) for line in today.lines])
 
 
-def _closed(line: Line) -> tuple[str, str, str]:
+def _closed(line: ItemLine) -> tuple[str, str, str]:
     """Return an item, what was done of it, and what comes next time."""
     spent, item = line.spent, line.item
     minutes = max(round(spent.time.total_seconds() / 60), 1)

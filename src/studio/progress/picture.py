@@ -20,7 +20,7 @@ MANY = 100
 
 
 @dataclass(frozen=True, slots=True)
-class Mark:
+class TriedMark:
     """Where a thread passes a length that was tried: held, tried, how it is drawn."""
 
     y: float
@@ -30,14 +30,14 @@ class Mark:
 
 
 @dataclass(frozen=True, slots=True)
-class Thread:
+class HeldThread:
     """A tempo: its thread, as far as it is held, and on to what was tried."""
 
     x: float
     tempo: int
     held_y: float | None
     tried_y: float
-    marks: list[Mark]
+    marks: list[TriedMark]
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,7 +48,7 @@ class Threads:
     height: float
     top: float
     lengths: list[tuple[float, str]]
-    threads: list[Thread]
+    threads: list[HeldThread]
 
 
 @dataclass(frozen=True, slots=True)
@@ -132,10 +132,10 @@ def draw_small(figure: Figure) -> Weeks:
     return Weeks(SMALL_W, 14 + SMALL_H * len(rows) + 22, across(0.0), left, right, rows, _path(rows), axis)
 
 
-def _thread(held: Held, tempo: int, x: float, y_of: dict[float, float]) -> Thread:
+def _thread(held: Held, tempo: int, x: float, y_of: dict[float, float]) -> HeldThread:
     longest = held.longest(tempo)
     marks = [
-        Mark(
+        TriedMark(
             y,
             _share(cell),
             is_held=cell.is_held,
@@ -144,7 +144,7 @@ def _thread(held: Held, tempo: int, x: float, y_of: dict[float, float]) -> Threa
         for length, y in y_of.items()
         if (cell := held.cells.get((tempo, length)))
     ]
-    return Thread(x, tempo, y_of[longest] if longest else None, max(mark.y for mark in marks), marks)
+    return HeldThread(x, tempo, y_of[longest] if longest else None, max(mark.y for mark in marks), marks)
 
 
 def _share(cell: Cell) -> str:

@@ -16,7 +16,7 @@ SPANS, MOST, FEWEST = 3, 200, 8  # ours
 
 
 @dataclass(frozen=True, slots=True)
-class Span:
+class ReachSpan:
     """Reach near a tempo in some weeks."""
 
     start: date
@@ -25,7 +25,7 @@ class Span:
     found: Reach
 
 
-def reach_by_span(player: Player, start: date, end: date) -> list[Span]:
+def reach_by_span(player: Player, start: date, end: date) -> list[ReachSpan]:
     """Return reach near the tempo that was played last; spans with too few silences are left out."""
     some = tempi(player)
     if not some:
@@ -40,5 +40,5 @@ def reach_by_span(player: Player, start: date, end: date) -> list[Span]:
         told = [one for one, day in silences if first <= day < last][:MOST]
         if len(told) >= FEWEST:
             one = reach([silence.beats for silence in told], [silence.is_held for silence in told])
-            found.append(Span(first, last - timedelta(days=1), bpm, one))
+            found.append(ReachSpan(first, last - timedelta(days=1), bpm, one))
     return found

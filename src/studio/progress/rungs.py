@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
 from giusto.practice.ladder import climbed, secure_course
-from studio.ladders.standing import Standing
+from studio.ladders.standing import LadderStanding
 from studio.ladders.words import day_word, value_word
 
 STALLED_WEEKS, STALLED_TAKES = 3, 9  # ours
@@ -32,7 +32,7 @@ class RungRow:
         return 18.0 * len(self.posts)
 
 
-def rung_rows(standing: Standing, today: date) -> list[RungRow]:
+def rung_rows(standing: LadderStanding, today: date) -> list[RungRow]:
     """Return the rungs up to a few ahead of where the player stands, and the goal."""
     core, step = standing.ladder.core, standing.step
     counts = Counter(one.rung for one in standing.attempts)
@@ -53,7 +53,7 @@ def rung_rows(standing: Standing, today: date) -> list[RungRow]:
     return found
 
 
-def secure_by(standing: Standing, moments: Sequence[datetime]) -> list[str]:
+def secure_by(standing: LadderStanding, moments: Sequence[datetime]) -> list[str]:
     """Return what was secure at some moments, such as the ends of weeks."""
     core, attempts = standing.ladder.core, standing.attempts
     secure, times = [0, *secure_course(core, attempts)], [one.at for one in attempts]
@@ -61,12 +61,12 @@ def secure_by(standing: Standing, moments: Sequence[datetime]) -> list[str]:
     return [value_word(core, rung) if rung else "" for rung in found]
 
 
-def stalled(standings: Sequence[Standing], today: date) -> list[Standing]:
+def stalled(standings: Sequence[LadderStanding], today: date) -> list[LadderStanding]:
     """Return the ladders on which nothing new became secure for weeks, though they were played."""
     return [one for one in standings if not one.step.done and _is_stalled(one, today)]
 
 
-def _is_stalled(standing: Standing, today: date) -> bool:
+def _is_stalled(standing: LadderStanding, today: date) -> bool:
     since = today - timedelta(weeks=STALLED_WEEKS)
     attempts = standing.attempts
     before = [one for one in attempts if one.day < since]
@@ -75,7 +75,7 @@ def _is_stalled(standing: Standing, today: date) -> bool:
     return climbed(standing.ladder.core, before).secure >= standing.step.secure
 
 
-def _first(standing: Standing) -> dict[int, date]:
+def _first(standing: LadderStanding) -> dict[int, date]:
     """Return the day on which each rung became secure."""
     found: dict[int, date] = {}
     attempts = standing.attempts

@@ -14,7 +14,7 @@ from giusto.practice.over_takes.held import held
 from studio.accounts.requests import PlayerRequest
 from studio.ids import uuid_of
 from studio.ladders.models import Ladder
-from studio.ladders.standing import Standing, standings
+from studio.ladders.standing import LadderStanding, standings
 from studio.plans.entries import named_now
 from studio.plans.models import Routine
 from studio.plans.weeks import minutes_by_day
@@ -94,12 +94,12 @@ def sheet(request: PlayerRequest) -> HttpResponse:
     return render(request, "progress/sheet.html", {"rows": rows, "days": range(1, 8)})
 
 
-def _standings(request: PlayerRequest) -> list[Standing]:
+def _standings(request: PlayerRequest) -> list[LadderStanding]:
     ladders = Ladder.objects.visible_to(request.user).select_related("exercise", "player")
     return [one for one in standings(ladders, timezone.now()) if one.attempts]
 
 
-def _chosen(some: list[Standing], asked: str) -> tuple[Standing | None, Standing | None]:
+def _chosen(some: list[LadderStanding], asked: str) -> tuple[LadderStanding | None, LadderStanding | None]:
     """Return the ladder that is shown, the one played last unless another is asked for, and the one after it."""
     ordered = sorted(some, key=lambda one: (one.step.secure > 0, one.attempts[-1].at), reverse=True)
     pk = uuid_of(asked)
@@ -109,7 +109,7 @@ def _chosen(some: list[Standing], asked: str) -> tuple[Standing | None, Standing
     return ordered[index], ordered[(index + 1) % len(ordered)] if len(ordered) > 1 else None
 
 
-def _secure(chosen: Standing, weeks: list[date]) -> list[str]:
+def _secure(chosen: LadderStanding, weeks: list[date]) -> list[str]:
     zone = timezone.get_current_timezone()
     ends = [datetime.combine(monday + timedelta(days=7), time(), tzinfo=zone) for monday in weeks]
     return secure_by(chosen, ends)

@@ -20,7 +20,7 @@ LABELS_APART = 18.0
 
 
 @dataclass(frozen=True, slots=True)
-class Mark:
+class SilenceMark:
     """A silence: where it hangs, whether it was held, how much it still counts, where it leads."""
 
     x: float
@@ -31,7 +31,7 @@ class Mark:
 
 
 @dataclass(frozen=True, slots=True)
-class Level:
+class ScaleLine:
     """A length on the scale."""
 
     y: float
@@ -39,7 +39,7 @@ class Level:
 
 
 @dataclass(frozen=True, slots=True)
-class Label:
+class LengthLabel:
     """A length with a name beside the picture: the reach, what is expected, what to try next."""
 
     kind: str
@@ -54,12 +54,12 @@ class ReachPicture:
 
     width: float
     height: float
-    scale: list[Level]
-    marks: list[Mark]
-    counts: list[Level]
+    scale: list[ScaleLine]
+    marks: list[SilenceMark]
+    counts: list[ScaleLine]
     curve: str
     band: str
-    labels: list[Label]
+    labels: list[LengthLabel]
     reach_band: tuple[float, float] | None
     left: float = CURVE_LEFT
     right: float = CURVE_RIGHT
@@ -77,7 +77,7 @@ def draw(tested: Tested, beat_s: float) -> ReachPicture:
     octaves = round(log2(float(tested.curve.beats[-1])))
     ends = tested.reach.ci95_beats
     scale = [
-        Level(_y(2.0**k), f"{2**k} beat{'s' if k else ''}, {2**k * beat_s:.2g}\u00a0s") for k in range(octaves + 1)
+        ScaleLine(_y(2.0**k), f"{2**k} beat{'s' if k else ''}, {2**k * beat_s:.2g}\u00a0s") for k in range(octaves + 1)
     ]
     xs = [CURVE_LEFT + (CURVE_RIGHT - CURVE_LEFT) * float(chance) for chance in tested.curve.chance]
     ys = [_y(float(beats)) for beats in tested.curve.beats]
@@ -94,22 +94,22 @@ def draw(tested: Tested, beat_s: float) -> ReachPicture:
     )
 
 
-def _labels(tested: Tested) -> list[Label]:
+def _labels(tested: Tested) -> list[LengthLabel]:
     """Return what is named beside the picture, from the shortest length down, none over another."""
     named = [("next", float(tested.reach.next_beats), "try next")]
     if tested.reach.beats:
         named.append(("reach", tested.reach.beats, "your reach"))
     if tested.predicted:
         named.append(("expected", tested.predicted.beats, "clock and lean"))
-    found: list[Label] = []
+    found: list[LengthLabel] = []
     for kind, beats, name in sorted(named, key=lambda item: item[1]):
         y = _y(beats)
         text_y = max(y, found[-1].text_y + LABELS_APART) if found else y
-        found.append(Label(kind, y, text_y, f"{name}: {words.beats_number(beats)}"))
+        found.append(LengthLabel(kind, y, text_y, f"{name}: {words.beats_number(beats)}"))
     return found
 
 
-def _marks(silences: list[One]) -> list[Mark]:
+def _marks(silences: list[One]) -> list[SilenceMark]:
     """Return the silences: held to the right of the curve, others to the left, newest nearest to it."""
     seen: Counter[tuple[bool, float]] = Counter()
     found = []
@@ -119,17 +119,17 @@ def _marks(silences: list[One]) -> list[Mark]:
         if place < MOST_MARKS:
             x = CURVE_RIGHT + 16 + MARK_STEP * place if one.is_held else CURVE_LEFT - 16 - MARK_STEP * place
             url = reverse("readings:silence", args=[one.take, one.number])
-            found.append(Mark(x, _y(one.beats), one.is_held, max(one.weight, FAINTEST), url))
+            found.append(SilenceMark(x, _y(one.beats), one.is_held, max(one.weight, FAINTEST), url))
     return found
 
 
-def _counts(silences: list[One]) -> list[Level]:
+def _counts(silences: list[One]) -> list[ScaleLine]:
     """Return how many of each length were held, for the lengths that stand apart."""
     tried, held = Counter(one.beats for one in silences), Counter(one.beats for one in silences if one.is_held)
-    found: list[Level] = []
+    found: list[ScaleLine] = []
     for beats in sorted(tried):
         if not found or _y(beats) - found[-1].y >= LABELS_APART:
-            found.append(Level(_y(beats), f"{held[beats]}/{tried[beats]}"))
+            found.append(ScaleLine(_y(beats), f"{held[beats]}/{tried[beats]}"))
     return found
 
 

@@ -7,25 +7,25 @@ from dataclasses import dataclass
 from django.utils import timezone
 
 from studio.ladders.models import Ladder
-from studio.ladders.standing import Done, Standing, done_by, standings
+from studio.ladders.standing import Done, LadderStanding, done_by, standings
 from studio.ladders.words import asked, effect, rung_word, why
 from studio.takes.models import Take
 
 
 @dataclass(frozen=True, slots=True)
-class Climbed:
+class LadderWords:
     """A take's ladder in words.
 
     Attributes
     ----------
-    standing : Standing
+    standing : LadderStanding
     done : Done or None
         None where the take is on none of its rungs.
     effect, asked, why, here : str
         What the take did; what is asked now, and why; the rung of that.
     """
 
-    standing: Standing
+    standing: LadderStanding
     done: Done | None
     effect: str
     asked: str
@@ -43,7 +43,7 @@ class Climbed:
         return self.done is not None and self.done.tried.clean is None
 
 
-def climbed(take: Take) -> Climbed | None:
+def climbed(take: Take) -> LadderWords | None:
     """Return what a take did to its ladder; None where its exercise has none."""
     ladders = Ladder.objects.visible_to(take.player).select_related("exercise", "player")
     ladder = ladders.filter(exercise=take.exercise_id).first() if take.exercise_id else None
@@ -53,7 +53,7 @@ def climbed(take: Take) -> Climbed | None:
     standing = standings([ladder], timezone.now())[0]
     done, core, step = done_by(standing, take.pk), ladder.core, standing.step
     did = effect(done, core, today) if done else "Off the ladder: this drill is none of its rungs."
-    return Climbed(
+    return LadderWords(
         standing,
         done,
         did,

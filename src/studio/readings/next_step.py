@@ -40,7 +40,7 @@ class Choice:
 
 
 @dataclass(frozen=True, slots=True)
-class Told:
+class ToldFinding:
     """A finding, and the template that tells it."""
 
     finding: Finding
@@ -55,8 +55,8 @@ class Told:
 class Said:
     """What the advice goes by, and the steps: the proposed one first."""
 
-    first: Told | None
-    others: list[Told]
+    first: ToldFinding | None
+    others: list[ToldFinding]
     proposed: Choice
     choices: list[Choice]
     notes: str
@@ -68,7 +68,7 @@ def said(judgement: Judgement, take: Take) -> Said:
     advice = judgement.advice
     proposed = _choice(advice.proposed, take)
     drill = advice.choices[0].drill
-    told = [Told(finding) for finding in judgement.findings]
+    told = [ToldFinding(finding) for finding in judgement.findings]
     others = [_choice(step, take) for step in advice.choices if step != advice.proposed]
     return Said(
         first=told[0] if told else None,

@@ -25,7 +25,7 @@ FARTHEST_PERCENT, FARTHEST_RETURN, FARTHEST_PLACE_MS, FARTHEST_SLOT_MS = 3.0, 0.
 
 
 @dataclass(frozen=True, slots=True)
-class Mark:
+class RangeMark:
     """A range on a line about zero, late or slow to the right."""
 
     x: float
@@ -44,7 +44,7 @@ class Row:
     this_range: str
     habit: str = ""
     habit_range: str = ""
-    mark: Mark | None = None
+    mark: RangeMark | None = None
 
 
 # What a player needs first: the tempo alone, where they come back, where they stand, how even they are.
@@ -253,7 +253,7 @@ def _usual_ms(known: Usual | None, *, signed: bool = False) -> tuple[str, str]:
     return f"{known.middle:.0f}{NBSP}ms", _span((max(known.expected[0], 0.0), known.expected[1]))
 
 
-def _mark(value: float, ends: Range, farthest: float) -> Mark:
+def _mark(value: float, ends: Range, farthest: float) -> RangeMark:
     """Place a range on its line; what is further off than the line goes stands at its end."""
 
     def x(at: float) -> float:
@@ -261,4 +261,4 @@ def _mark(value: float, ends: Range, farthest: float) -> Mark:
 
     low, high = min(ends), max(ends)
     side = "late" if low > 0 else "early" if high < 0 else ""
-    return Mark(x(value), x(low), x(high), side)
+    return RangeMark(x(value), x(low), x(high), side)

@@ -142,7 +142,7 @@ def draw_silence(
 
 
 @dataclass(frozen=True, slots=True)
-class Post:
+class ClickPost:
     """A click of the enlarged row."""
 
     x: float
@@ -155,7 +155,7 @@ class Post:
 class BigRow:
     """The enlarged row of the play page, in a box of 640 by 96: where the click sounds, where a note may be."""
 
-    posts: list[Post]
+    posts: list[ClickPost]
     marks: list[float]
 
 
@@ -171,6 +171,6 @@ def big_row(drill: Drill) -> BigRow:
     return BigRow(posts, marks if beat_w / grid >= LEAST_MARK_APART else [])
 
 
-def _post(x: float, is_accent: bool) -> Post:
+def _post(x: float, is_accent: bool) -> ClickPost:
     width, height = ACCENT_POST if is_accent else CLICK_POST
-    return Post(round(x - width / 2, 1), BIG_BASE - height, width, height)
+    return ClickPost(round(x - width / 2, 1), BIG_BASE - height, width, height)

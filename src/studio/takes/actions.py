@@ -14,7 +14,7 @@ from django.utils import timezone
 from giusto.drill import validate
 from giusto.drill.family import family_of
 from giusto.drill.identity import drill_key, rung_key, rung_of
-from giusto.simulation.player import Player as SimulatedPlayer
+from giusto.simulation.player import SimulatedPlayer as SimulatedPlayer
 from studio.accounts.models import Player
 from studio.accounts.policies import require
 from studio.exercises.actions import exercise_for, session_for
@@ -22,7 +22,7 @@ from studio.exercises.models import Exercise
 from studio.hearing.models import Delay
 from studio.takes.heard import Device, Hearing
 from studio.takes.messages import Begin, End, MessageError, Notes
-from studio.takes.models import Batch, KeptSound, Piece, Take
+from studio.takes.models import Batch, KeptSound, SoundPiece, Take
 from studio.takes.policies import may_change, may_play
 
 EARLIEST, AHEAD = datetime(2000, 1, 1, tzinfo=UTC), timedelta(days=2)  # ours: what a clock may be off
@@ -100,8 +100,8 @@ def add_batch(*, player: Player, take: Take, number: int, message: Notes) -> boo
     pairs = [list(pair) for pair in message.pairs]
     new = {"player_id": take.player_id, "notes": notes, "pairs": pairs}
     kept, is_new = Batch.objects.get_or_create(take=take, number=number, defaults=new)
-    pieces = [Piece(take=take, frame=one.frame, samples=one.samples) for one in message.sound]
-    Piece.objects.bulk_create(pieces, ignore_conflicts=True)
+    pieces = [SoundPiece(take=take, frame=one.frame, samples=one.samples) for one in message.sound]
+    SoundPiece.objects.bulk_create(pieces, ignore_conflicts=True)
     if all(note in kept.notes for note in notes):
         return is_new
     if not all(note in notes for note in kept.notes):

@@ -8,7 +8,7 @@ from django_tasks_db.models import DBTaskResult
 from pydantic import TypeAdapter
 
 from giusto.figures.silence import SilenceReading
-from studio.takes.last_silence import Told
+from studio.takes.last_silence import ToldSilence
 from studio.takes.models import Take
 from studio.takes.tasks import tell_silence
 from studio.takes.thread import thread_of
@@ -22,7 +22,7 @@ def ask(take: Take, number: int) -> None:
         tell_silence.enqueue(str(take.pk), number)
 
 
-def answer(take: Take, number: int) -> tuple[bool, Told | None]:
+def answer(take: Take, number: int) -> tuple[bool, ToldSilence | None]:
     """Return whether a silence that was asked for is still to be heard, and what it came to."""
     asked = _asked(take, number)
     if not asked:
@@ -34,7 +34,7 @@ def answer(take: Take, number: int) -> tuple[bool, Told | None]:
     if found is None:
         return False, None
     silence = SILENCE.validate_python(found["silence"])
-    return False, Told(silence, thread_of(found["thread"]), np.array(found["onset_s"], dtype=np.float64))
+    return False, ToldSilence(silence, thread_of(found["thread"]), np.array(found["onset_s"], dtype=np.float64))
 
 
 def _asked(take: Take, number: int) -> list[DBTaskResult]:

@@ -20,7 +20,7 @@ from studio.takes.thread import thread_json
 
 
 @dataclass(frozen=True, slots=True)
-class Told:
+class ToldSilence:
     """A silence as it came out, the clock's way through it, and the notes about it."""
 
     silence: SilenceReading
@@ -28,11 +28,11 @@ class Told:
     onset_s: FloatArray
 
 
-def silence_of(take: Take, plan: Schedule, number: int) -> Told | None:
+def silence_of(take: Take, plan: Schedule, number: int) -> ToldSilence | None:
     """Return one silence by the notes that have arrived; None where they are too few yet."""
     notes = material_of(take).notes
     found = analyse_silence(plan, notes, number - 1, prior=prior_of(take))
-    return Told(*found, notes.onset_s) if found else None
+    return ToldSilence(*found, notes.onset_s) if found else None
 
 
 def hear_silence(take_id: UUID, number: int) -> dict[str, Any] | None:

@@ -35,7 +35,7 @@ class SimulatedBy(_Message):
     player: Annotated[dict[str, Figure], Field(max_length=40)]
 
 
-class Hearing(_Message):
+class HearingMessage(_Message):
     """By what a take is heard, and what of its sound counts as a note."""
 
     by: Literal[HEARING]  # type: ignore[valid-type]
@@ -52,7 +52,7 @@ class Begin(_Message):
     origin: Annotated[Text, Field(max_length=80)] = ""
     input: Literal[TAKEN]  # type: ignore[valid-type]
     simulated: SimulatedBy | None = None
-    hearing: Hearing | None = None
+    hearing: HearingMessage | None = None
     device: Annotated[dict[Text, Text | float | bool | None], Field(max_length=20)] = {}
     zero_audio_s: Zero
     started_at: datetime
@@ -72,14 +72,14 @@ class Note(_Message):
     strength: Annotated[float, Field(ge=0, le=1)] | None = None
 
 
-class Sound(_Message):
+class SoundMessage(_Message):
     """A piece of sound: where its first sample lies on the audio clock, and samples of 16 bits, base64."""
 
     frame: Annotated[int, Field(ge=0, le=2**53 - 1)]
     samples: Annotated[Base64Bytes, Field(min_length=2, max_length=200_000)]
 
     @model_validator(mode="after")
-    def _whole(self) -> Sound:
+    def _whole(self) -> SoundMessage:
         if len(self.samples) % 2:
             raise ValueError("sound.samples has half a sample at its end, allowed are whole ones of 16 bits")
         return self
@@ -90,7 +90,7 @@ class Notes(_Message):
 
     notes: Annotated[list[Note], Field(max_length=5000)]
     pairs: Annotated[list[tuple[AudioSeconds, Milliseconds]], Field(max_length=5000)]
-    sound: Annotated[list[Sound], Field(max_length=200)] = []
+    sound: Annotated[list[SoundMessage], Field(max_length=200)] = []
 
     @model_validator(mode="before")
     @classmethod

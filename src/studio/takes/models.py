@@ -170,7 +170,7 @@ class Batch(models.Model):
         return f"batch {self.number} of {self.take_id}"
 
 
-class Piece(models.Model):
+class SoundPiece(models.Model):
     """A piece of a take's sound as it came: kept until the take is over and heard."""
 
     take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="pieces")

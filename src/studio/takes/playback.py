@@ -16,7 +16,7 @@ from giusto.drill.file import Segment
 from giusto.reading.one_silence import settle_s
 from giusto.schedule import Schedule, schedule
 from giusto.schedule.layout import turns
-from giusto.simulation.player import Player, simulate
+from giusto.simulation.player import SimulatedPlayer, simulate
 from studio.drills.draw import is_by_chance
 from studio.drills.sentence.codec import query, words_of
 from studio.sheet.layout import Rows
@@ -33,7 +33,7 @@ def playback(
     drill: Drill,
     *,
     origin: str,
-    simulated: Player | None,
+    simulated: SimulatedPlayer | None,
     small: Rows,
     delivery: dict[str, Any],
     player: str,
@@ -46,7 +46,7 @@ def playback(
     drill : Drill
     origin : str
         Where its sentence started.
-    simulated : Player or None
+    simulated : SimulatedPlayer or None
         Who plays, where it isn't a person.
     small : Rows
         The rows of the sheet beside the state, for the bar at the current stretch.

@@ -13,7 +13,7 @@ from django.views.decorators.http import require_POST, require_safe
 from giusto.drill import Drill, validate
 from giusto.hearing.inputs import Input
 from giusto.schedule import schedule
-from giusto.simulation.player import Player as SimulatedPlayer
+from giusto.simulation.player import SimulatedPlayer as SimulatedPlayer
 from studio.accounts.requests import PlayerRequest
 from studio.drills.clickfile import MOST_CLICKS
 from studio.drills.delivery import delivery_plan

@@ -9,7 +9,7 @@ from giusto.figures.fatigue import fatigue
 from giusto.figures.note_and_click import together
 from giusto.missing import Missing
 from giusto.reading import analyse
-from giusto.simulation.player import Player, simulate
+from giusto.simulation.player import SimulatedPlayer, simulate
 from tests.drills import fixed, planned
 from tests.giusto.takes import taken
 
@@ -35,14 +35,14 @@ class TogetherFatiguePlacesTests(TestCase):
     def test_spread_ratio_range_covers_one_for_players_who_do_not_tire(self) -> None:
         inside = []
         for seed in range(40):
-            found = taken(Player(), seed=seed, cycles=64).fatigue
+            found = taken(SimulatedPlayer(), seed=seed, cycles=64).fatigue
             assert found is not None
             inside.append(found.spread_ratio_ci95[0] <= 1 <= found.spread_ratio_ci95[1])
         self.assertGreaterEqual(np.mean(inside), 0.85)  # 40 takes: se .035
 
     def test_a_place_that_rushes_every_time(self) -> None:
         plan = planned(beats=7, groups=[3, 2, 2], silence=fixed(2, 4), cycles=36, grid=1)
-        take = simulate(plan, Player(), seed=6)
+        take = simulate(plan, SimulatedPlayer(), seed=6)
         onsets = take.onsets_s.copy()
         beat = plan.notes.offset // plan.ticks_per_beat
         onsets[np.isin(beat, (4, 5, 6))] -= 0.030  # the fifth beat comes early, and those after it
@@ -53,7 +53,9 @@ class TogetherFatiguePlacesTests(TestCase):
         self.assertEqual(alone, Missing("places", "one-beat"))
 
     def test_places_by_chance_are_rare(self) -> None:
-        any_leans = [any(p.leans for p in taken(Player(), seed=seed, cycles=24).places or []) for seed in range(40)]
+        any_leans = [
+            any(p.leans for p in taken(SimulatedPlayer(), seed=seed, cycles=24).places or []) for seed in range(40)
+        ]
         self.assertLessEqual(sum(any_leans), 6)  # 5 % each, and a binomial's luck
 
     def test_places_over_takes(self) -> None:

@@ -10,7 +10,7 @@ from giusto.figures.drift_shape import bend, came, drift_shape
 from giusto.figures.rhythm import rhythm
 from giusto.missing import Missing
 from giusto.reading import analyse
-from giusto.simulation.player import Player
+from giusto.simulation.player import SimulatedPlayer
 from giusto.timekeeper.solution import solve
 from giusto.timekeeper.take import Sizes
 from tests.drills import planned
@@ -85,5 +85,5 @@ class CourseTests(TestCase):
 
     def test_false_ways_are_rare(self) -> None:
         """Players who lean steadily are seldom said to do otherwise."""
-        ways = [s.course for seed in range(48) for s in taken(Player(bias_percent=-1.5), seed=seed).silences]
+        ways = [s.course for seed in range(48) for s in taken(SimulatedPlayer(bias_percent=-1.5), seed=seed).silences]
         self.assertLessEqual(sum(way in ("at once", "growing") for way in ways), 0.1 * len(ways))

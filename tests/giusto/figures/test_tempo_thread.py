@@ -13,7 +13,7 @@ from giusto.figures.tempo_thread import TempoThread, tempo_thread
 from giusto.missing import Missing
 from giusto.reading import analyse
 from giusto.schedule import schedule
-from giusto.simulation.player import Player, simulate
+from giusto.simulation.player import SimulatedPlayer, simulate
 from tests.drills import plain
 
 
@@ -110,7 +110,7 @@ class ReadingTests(TestCase):
             drill = validate(plain() | {"giusto": "free/1", "clicks": clicks, "count_in": count_in, "close": 0})
             plan = schedule(drill)
             self.assertEqual(len(plan.clicks), 4 * count_in)
-            onset_s = simulate(plan, Player(bias_percent=0.0), seed=2).onsets_s
+            onset_s = simulate(plan, SimulatedPlayer(bias_percent=0.0), seed=2).onsets_s
             reading = analyse(plan, onset_s, sections=(4, 4, 8)).reading
             assert reading.tempo
             self.assertEqual(len(reading.tempo.sections), 3)

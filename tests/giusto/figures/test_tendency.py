@@ -7,7 +7,7 @@ from numpy.testing import assert_allclose
 
 from giusto.figures.tendency import tendency, verdict_of
 from giusto.missing import Missing
-from giusto.simulation.player import Player
+from giusto.simulation.player import SimulatedPlayer
 from tests.drills import fixed
 from tests.giusto.takes import taken
 
@@ -27,14 +27,14 @@ class TendencyTests(TestCase):
     def test_unbiased_players_are_seldom_accused(self) -> None:
         accused = [
             found.tendency.verdict in ("rushing", "dragging")
-            for found in (taken(Player(), seed=seed, cycles=12) for seed in range(24))
+            for found in (taken(SimulatedPlayer(), seed=seed, cycles=12) for seed in range(24))
             if found.tendency
         ]
         self.assertLessEqual(sum(accused), 2)  # the bench counts many more
 
     def test_the_lean_is_recovered(self) -> None:
         for bias in (-2.0, 1.5):
-            found = taken(Player(bias_percent=bias), seed=3, silence=fixed(2, 4), cycles=36).tendency
+            found = taken(SimulatedPlayer(bias_percent=bias), seed=3, silence=fixed(2, 4), cycles=36).tendency
             assert found is not None
             low, high = found.ci95_percent
             self.assertTrue(low <= bias <= high)

@@ -9,7 +9,7 @@ from statsmodels.tsa.arima.model import ARIMA
 from giusto.figures.variability import variability
 from giusto.missing import Missing
 from giusto.reading import analyse
-from giusto.simulation.player import Player, one_over_f, simulate
+from giusto.simulation.player import SimulatedPlayer, one_over_f, simulate
 from tests.drills import planned
 from tests.giusto.takes import silent_chain, taken
 from tests.reference import golden
@@ -51,7 +51,7 @@ class CorrectionTests(TestCase):
     def test_alpha_and_its_range(self) -> None:
         inside, given = 0, 0
         for seed, alpha in enumerate((0.2, 0.35, 0.5, 0.65, 0.8) * 3):
-            found = taken(Player(alpha=alpha), seed=seed, silence=None, cycles=60, grid=1).correction
+            found = taken(SimulatedPlayer(alpha=alpha), seed=seed, silence=None, cycles=60, grid=1).correction
             if found:  # a take may not say: then none is given
                 given += 1
                 inside += found.ci95[0] <= alpha <= found.ci95[1]
@@ -62,7 +62,7 @@ class CorrectionTests(TestCase):
     def test_one_less_the_correlation_would_overestimate_it(self) -> None:
         """The likelihood takes the hand's noise into account, as ARMA(1, 1) of statsmodels does."""
         plan = planned(silence=None, cycles=250, grid=1, bpm=120)
-        take = simulate(plan, Player(alpha=0.3, clock_percent=2.0, hand_ms=6.0), seed=11)
+        take = simulate(plan, SimulatedPlayer(alpha=0.3, clock_percent=2.0, hand_ms=6.0), seed=11)
         errors = 1000 * (take.onsets_s - plan.seconds(plan.notes.tick))
         found = analyse(plan, take.onsets_s).reading.correction
         assert found is not None
@@ -78,7 +78,7 @@ class CorrectionTests(TestCase):
             plan = planned(
                 silence=None, cycles=2000, beats=8, on=[str(k + 1) for k in range(8)], grid=1, bpm=120, close=0
             )
-            take = simulate(plan, Player(alpha=alpha, clock_percent=2.0, hand_ms=6.0), seed=5)
+            take = simulate(plan, SimulatedPlayer(alpha=alpha, clock_percent=2.0, hand_ms=6.0), seed=5)
             errors = 1000 * (take.onsets_s - plan.seconds(plan.notes.tick))[8:]
             errors -= errors.mean()
             assert_allclose(errors.var(), variance, rtol=0.05, atol=0)

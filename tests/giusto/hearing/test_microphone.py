@@ -9,12 +9,12 @@ import numpy as np
 from giusto.arrays import FloatArray
 from giusto.hearing.faint import find_faint
 from giusto.hearing.level import Gate, level_of
-from giusto.hearing.microphone import UNCALIBRATED, Known, round_trip_s, through_microphone
+from giusto.hearing.microphone import UNCALIBRATED, KnownOfSound, round_trip_s, through_microphone
 from giusto.hearing.onsets import Heard
 from giusto.hearing.sound import Samples
 from giusto.reading import analyse
 from giusto.simulation.instrument import LEAD_S, SOUNDS, Room, recording, strike
-from giusto.simulation.player import Player, simulate
+from giusto.simulation.player import SimulatedPlayer, simulate
 from tests.drills import planned
 
 PLAN = planned(cycles=16)
@@ -23,14 +23,14 @@ RATE_HZ = 44_100
 
 def take(room: Room, seed: int = 3) -> tuple[Samples, FloatArray]:
     """Return what a microphone hears of a take, and when its notes were played."""
-    onsets_s = simulate(PLAN, Player(bias_percent=-1.2, hand_ms=6.0), seed=seed).onsets_s
+    onsets_s = simulate(PLAN, SimulatedPlayer(bias_percent=-1.2, hand_ms=6.0), seed=seed).onsets_s
     return Samples(recording(PLAN, onsets_s, room, seed=seed), RATE_HZ), onsets_s
 
 
 class MicrophoneTests(TestCase):
     def test_through_loudspeaker_and_microphone_it_reads_as_it_was_played(self) -> None:
         sound, played_s = take(Room("skin", -25.0, -60.0, 43.0))
-        known = Known(LEAD_S, None, "wood", Gate())
+        known = KnownOfSound(LEAD_S, None, "wood", Gate())
         found = through_microphone(sound, PLAN, known)
         self.assertEqual((found.line.by, found.remarks), ("bleed", ()))
         self.assertAlmostEqual(round_trip_s(found, known, 40.0) or 0.0, 0.043, delta=0.0003)
@@ -44,7 +44,7 @@ class MicrophoneTests(TestCase):
     def test_headphones_take_the_calibrated_delay_or_say_that_there_is_none(self) -> None:
         sound, played_s = take(Room("wood", None, -60.0, 43.0))
         for delay_s, off_s, said in ((0.043, 0.0, ()), (None, 0.043, (UNCALIBRATED,))):
-            found = through_microphone(sound, PLAN, Known(LEAD_S, delay_s, "wood", Gate()))
+            found = through_microphone(sound, PLAN, KnownOfSound(LEAD_S, delay_s, "wood", Gate()))
             self.assertEqual((found.line.by, found.remarks), ("clock", said))
             self.assertEqual(len(found.notes), played_s.size)
             self.assertAlmostEqual(float(np.median(found.notes.onset_s - played_s)), off_s, delta=0.0015)
@@ -52,7 +52,7 @@ class MicrophoneTests(TestCase):
     def test_a_click_too_faint_to_be_timed_one_by_one_is_found_by_all_of_them(self) -> None:
         for sound_of, bleed_db in (("wood", -40.0), ("metal", -33.0)):
             sound, _ = take(Room(sound_of, bleed_db, -60.0, 38.0), seed=1)
-            found = through_microphone(sound, PLAN, Known(LEAD_S, None, "wood", Gate()))
+            found = through_microphone(sound, PLAN, KnownOfSound(LEAD_S, None, "wood", Gate()))
             self.assertEqual(found.line.by, "bleed")
             self.assertAlmostEqual(found.line.zero_s - LEAD_S, 0.038, delta=0.001)
 
@@ -69,7 +69,7 @@ class MicrophoneTests(TestCase):
         start_s = float(PLAN.seconds(PLAN.silences[1].start_tick)) - 6
         first, last = round((LEAD_S + start_s) * RATE_HZ), round((LEAD_S + start_s + 20) * RATE_HZ)
         part = Samples(sound.samples[first:last], RATE_HZ)
-        found = through_microphone(part, PLAN, Known(LEAD_S - first / RATE_HZ, None, "wood", Gate()))
+        found = through_microphone(part, PLAN, KnownOfSound(LEAD_S - first / RATE_HZ, None, "wood", Gate()))
         self.assertEqual(found.line.by, "bleed")
         here = played_s[(played_s > start_s + 0.2) & (played_s < start_s + 19.5)]
         near = np.array([np.min(np.abs(found.notes.onset_s - at)) for at in here])

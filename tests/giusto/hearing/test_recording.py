@@ -19,11 +19,11 @@ from giusto.hearing.sound import Samples
 from giusto.notes.record import notes_of
 from giusto.reading import analyse
 from giusto.simulation.instrument import LEAD_S, Room, recording
-from giusto.simulation.player import Player, simulate
+from giusto.simulation.player import SimulatedPlayer, simulate
 from tests.drills import planned
 
 PLAN = planned(cycles=16)
-HAND = Player(bias_percent=-1.2, clock_percent=0.9, hand_ms=6.0, place_ms=-8.0)
+HAND = SimulatedPlayer(bias_percent=-1.2, clock_percent=0.9, hand_ms=6.0, place_ms=-8.0)
 RATE_HZ = 44_100
 
 

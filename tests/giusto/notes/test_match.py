@@ -12,7 +12,7 @@ from scipy.optimize import linear_sum_assignment
 from giusto.arrays import FloatArray
 from giusto.notes.match import match
 from giusto.schedule import Schedule
-from giusto.simulation.player import Player, SimulatedTake, simulate
+from giusto.simulation.player import SimulatedPlayer, SimulatedTake, simulate
 from tests.drills import fixed, planned
 from tests.reference import golden
 
@@ -88,7 +88,7 @@ class SimulatedTests(TestCase):
             beats = (plan.silences[0].end_tick - plan.silences[0].start_tick) / plan.ticks_per_beat
             for seed in range(48):
                 reach = (-0.45, -0.25, -0.1, 0.0, 0.05, 0.2, 0.3, 0.45)[seed % 8]
-                player = Player(bias_percent=100 * (1 / (1 + reach / beats) - 1), missed=missed, extra=extra)
+                player = SimulatedPlayer(bias_percent=100 * (1 / (1 + reach / beats) - 1), missed=missed, extra=extra)
                 take = simulate(plan, player, seed=100 * index + seed)
                 if np.max(np.abs(take.return_s)) > plan.beat_s / 2:
                     continue  # the player takes the click for another beat: see SlipTests
@@ -111,7 +111,7 @@ class SlipTests(TestCase):
         for grid, silent, beats_off in product((1, 2, 4), (8, 16), (-2.0, -1.3, -0.7, 0.7, 1.3, 2.0)):
             plan = planned(grid=grid, silence=fixed(2, silent), cycles=3 * (2 + silent))
             bias = 100 * (1 / (1 + beats_off / (silent * 4 + 1)) - 1)
-            take = simulate(plan, Player(bias_percent=bias), seed=grid)
+            take = simulate(plan, SimulatedPlayer(bias_percent=bias), seed=grid)
             wrong += mislabelled(plan, take)
             total += take.onsets_s.size
         self.assertLessEqual(wrong / total, 0.01)
@@ -134,7 +134,7 @@ class UnevenPlayingTests(TestCase):
 
     def setUp(self) -> None:
         self.plan = planned()
-        self.take = simulate(self.plan, Player(bias_percent=1.0), seed=2)
+        self.take = simulate(self.plan, SimulatedPlayer(bias_percent=1.0), seed=2)
 
     def labels(self, onsets: FloatArray, plan: Schedule | None = None) -> list[int]:
         found = match(plan or self.plan, onsets)
@@ -168,18 +168,18 @@ class UnevenPlayingTests(TestCase):
 
     def test_bursts_against_a_slow_click(self) -> None:
         plan = planned(bpm=30, on=["1"], silence=None, grid=4, play=["4+1/2", "4+3/4", "1"], cycles=12)
-        take = simulate(plan, Player(bias_percent=2), seed=3)
+        take = simulate(plan, SimulatedPlayer(bias_percent=2), seed=3)
         self.assertEqual(self.labels(take.onsets_s, plan), take.asked.tolist())
 
     def test_offbeats_only(self) -> None:
         plan = planned(play=["1+1/2", "2+1/2", "3+1/2", "4+1/2"])
-        take = simulate(plan, Player(bias_percent=2), seed=3)
+        take = simulate(plan, SimulatedPlayer(bias_percent=2), seed=3)
         self.assertEqual(self.labels(take.onsets_s, plan), take.asked.tolist())
 
     def test_improvising_on_the_grid(self) -> None:
         for grid, bpm in ((2, 96), (3, 70), (4, 80)):
             plan = planned(play="free", grid=grid, bpm=bpm)
-            take = simulate(plan, Player(bias_percent=-1.5), seed=grid)
+            take = simulate(plan, SimulatedPlayer(bias_percent=-1.5), seed=grid)
             self.assertEqual(self.labels(take.onsets_s, plan), take.asked.tolist())
 
 
@@ -189,7 +189,7 @@ class OutsideTests(TestCase):
         plan = planned(silence=None, cycles=8, grid=2, bpm=100)
         asked = asked_times(plan)
         for seed in range(6):
-            player = Player(missed=0.05, extra=0.0, place_ms=-10, clock_percent=0.8, hand_ms=7)
+            player = SimulatedPlayer(missed=0.05, extra=0.0, place_ms=-10, clock_percent=0.8, hand_ms=7)
             take = simulate(plan, player, seed=seed)
             apart = np.abs(asked[:, None] - take.onsets_s[None, :])
             rows, columns = linear_sum_assignment(np.where(apart > 0.1, 1000.0, apart))
@@ -204,7 +204,7 @@ class PropertyTests(TestCase):
     @settings(max_examples=25, deadline=None)
     def test_a_constant_delay_changes_no_label(self, seed: int, shift_ms: float) -> None:
         plan = planned(bpm=80)
-        onsets = simulate(plan, Player(missed=0.02), seed=seed).onsets_s
+        onsets = simulate(plan, SimulatedPlayer(missed=0.02), seed=seed).onsets_s
         before, after = match(plan, onsets), match(plan, onsets + shift_ms / 1000)
         self.assertEqual(before.asked.tolist(), after.asked.tolist())
         self.assertEqual(before.played.tolist(), after.played.tolist())

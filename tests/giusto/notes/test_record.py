@@ -10,7 +10,7 @@ from giusto.errors import GiustoError
 from giusto.notes.chance import is_by_chance
 from giusto.notes.match import match
 from giusto.notes.record import notes_of
-from giusto.simulation.player import Player, simulate
+from giusto.simulation.player import SimulatedPlayer, simulate
 from tests.drills import planned
 
 
@@ -45,7 +45,9 @@ class ChanceTests(TestCase):
             for seed in range(10):
                 onsets = np.sort(rng.uniform(0.5, end_s, rng.integers(len(plan.notes) // 2, len(plan.notes) * 3 // 2)))
                 told += is_by_chance(plan, onsets, match(plan, onsets))
-                beginner = simulate(plan, Player(clock_percent=4, hand_ms=20, missed=0.05, extra=0.03), seed=seed)
+                beginner = simulate(
+                    plan, SimulatedPlayer(clock_percent=4, hand_ms=20, missed=0.05, extra=0.03), seed=seed
+                )
                 found = match(plan, beginner.onsets_s)
                 self.assertFalse(is_by_chance(plan, beginner.onsets_s, found), (grid, seed))
             self.assertGreaterEqual(told, 8)

@@ -10,13 +10,13 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from giusto.errors import GiustoError
-from giusto.plan.piece import MOST_BARS, Asked, Standing, even_begins, is_open, next_of, start_bpm, stretches
+from giusto.plan.piece import MOST_BARS, Asked, StretchState, even_begins, is_open, next_of, start_bpm, stretches
 
 TODAY = date(2026, 11, 26)
-SIX = [Standing(stretch) for stretch in stretches([1, 3, 5], 6)]  # three chunks, two joins, a larger one, the whole
+SIX = [StretchState(stretch) for stretch in stretches([1, 3, 5], 6)]  # three chunks, two joins, a larger one, the whole
 
 
-def asked(some: list[Standing], school: str = "after") -> Asked | None:
+def asked(some: list[StretchState], school: str = "after") -> Asked | None:
     """Return what comes next with 100 as the goal."""
     return next_of(some, school=school, goal_bpm=100, today=TODAY)
 

@@ -5,17 +5,17 @@ from __future__ import annotations
 from datetime import UTC, datetime, timedelta
 from unittest import TestCase
 
-from giusto.plan.rest import Pause, Played, pause_due
+from giusto.plan.rest import Pause, TakeLoad, pause_due
 
 SIX = datetime(2026, 11, 26, 18, tzinfo=UTC)
 
 
-def takes(*minutes: tuple[float, float], loud: bool = False) -> list[Played]:
+def takes(*minutes: tuple[float, float], loud: bool = False) -> list[TakeLoad]:
     """Return takes from so many minutes after six to so many."""
-    return [Played(SIX + timedelta(minutes=a), SIX + timedelta(minutes=b), loud) for a, b in minutes]
+    return [TakeLoad(SIX + timedelta(minutes=a), SIX + timedelta(minutes=b), loud) for a, b in minutes]
 
 
-def due(some: list[Played], after: float) -> Pause | None:
+def due(some: list[TakeLoad], after: float) -> Pause | None:
     """Return the pause that is due so many minutes after six."""
     return pause_due(some, SIX + timedelta(minutes=after))
 
@@ -34,7 +34,7 @@ class PauseTests(TestCase):
         mixed = [*takes((0, 14), loud=True), *takes((14, 26))]
         self.assertEqual(due(mixed, 26), Pause(26, False))  # fourteen loud minutes are no reason yet
         self.assertIsNone(due(mixed[:1], 14))
-        self.assertFalse(Played(SIX, SIX).is_loud)
+        self.assertFalse(TakeLoad(SIX, SIX).is_loud)
 
     def test_the_gap_is_that_before_each_take(self) -> None:
         """Three takes, the first pause long before: what was played since then counts, gap by gap."""

@@ -10,16 +10,16 @@ from giusto.practice.advice import Earlier
 from giusto.practice.judge import earlier, judge
 from giusto.reading import analyse
 from giusto.schedule import schedule
-from giusto.simulation.player import Player, simulate
+from giusto.simulation.player import SimulatedPlayer, simulate
 from tests.drills import fixed, plain, planned
 from tests.giusto.takes import taken
 
-STEADY = Player(clock_percent=0.4, hand_ms=3.0)
+STEADY = SimulatedPlayer(clock_percent=0.4, hand_ms=3.0)
 
 
 class RuleTests(TestCase):
     def test_a_lean_asks_for_what_it_came_by(self) -> None:
-        plan, dragged = planned(), taken(Player(bias_percent=-3.0))
+        plan, dragged = planned(), taken(SimulatedPlayer(bias_percent=-3.0))
         assert dragged.course is not None
         cases = (
             ("more_notes", replace(dragged, course=replace(dragged.course, way=None))),
@@ -33,7 +33,9 @@ class RuleTests(TestCase):
 
     def test_more_notes_are_not_tried_twice(self) -> None:
         eighths = Earlier(planned().drill, False)
-        proposed = judge(planned(grid=4), taken(Player(bias_percent=-3.0), grid=4), before=[eighths]).advice.proposed
+        proposed = judge(
+            planned(grid=4), taken(SimulatedPlayer(bias_percent=-3.0), grid=4), before=[eighths]
+        ).advice.proposed
         self.assertEqual(proposed.change, "shorter_silence")
 
     def test_held_once_again_held_twice_harder(self) -> None:
@@ -65,7 +67,7 @@ class RuleTests(TestCase):
         """Too close to call in five that return alike: more of them; in six: a step easier (ours)."""
         for silences, change in ((5, "more_cycles"), (6, "shorter_silence")):
             plan = planned(cycles=4 * silences, bpm=200)
-            reading = analyse(plan, simulate(plan, Player(bias_percent=-0.6), seed=2).onsets_s).reading
+            reading = analyse(plan, simulate(plan, SimulatedPlayer(bias_percent=-0.6), seed=2).onsets_s).reading
             self.assertEqual(len(reading.silences), silences)
             alike = [replace(s, outcome="edge", slip_beats=0, return_ms=4.0) for s in reading.silences]
             edge = replace(reading, silences=alike)
@@ -74,14 +76,14 @@ class RuleTests(TestCase):
 
     def test_two_silences_that_can_not_tell_ask_for_more(self) -> None:
         plan = planned(cycles=8, bpm=200)
-        reading = analyse(plan, simulate(plan, Player(bias_percent=-0.6), seed=2).onsets_s).reading
+        reading = analyse(plan, simulate(plan, SimulatedPlayer(bias_percent=-0.6), seed=2).onsets_s).reading
         edge = replace(reading, silences=[replace(s, outcome="edge", slip_beats=0) for s in reading.silences])
         unclear = replace(edge, tendency=replace(edge.tendency, verdict="unclear"))  # type: ignore[type-var]
         self.assertEqual(judge(plan, unclear).advice.proposed.change, "more_cycles")
 
     def test_what_no_single_take_shows_the_last_ones_show_together(self) -> None:
         plan = planned(cycles=8, bpm=200)
-        reading = analyse(plan, simulate(plan, Player(), seed=2).onsets_s).reading
+        reading = analyse(plan, simulate(plan, SimulatedPlayer(), seed=2).onsets_s).reading
         assert reading.tendency is not None
         little = replace(reading.tendency, tempo_percent=-0.9, ci95_percent=(-2.0, 0.2), verdict="unclear")
         edge = replace(reading, silences=[replace(s, outcome="edge", slip_beats=0) for s in reading.silences])
@@ -91,7 +93,7 @@ class RuleTests(TestCase):
         self.assertEqual(found.advice.proposed.way, "easier")
 
     def test_again_easier_and_harder_do_what_they_say(self) -> None:
-        plan, reading = planned(), taken(Player(bias_percent=-3.0))
+        plan, reading = planned(), taken(SimulatedPlayer(bias_percent=-3.0))
         advice = judge(plan, reading).advice
         self.assertEqual([step.way for step in advice.choices], ["again", "easier", "harder"])
         self.assertEqual(advice.choices[0].drill, plan.drill)
@@ -99,7 +101,7 @@ class RuleTests(TestCase):
 
 
 @cache
-def followed(player: Player) -> list[Drill]:
+def followed(player: SimulatedPlayer) -> list[Drill]:
     """Return the drills of twenty takes of a student who plays what is proposed."""
     drill, before, played = validate(plain(cycles=8)), [], []
     for number in range(20):
@@ -121,8 +123,12 @@ def silent_beats(drill: Drill) -> float:
 class StudentTests(TestCase):
     """Students who follow the proposal for twenty takes end where a teacher would want them."""
 
-    DRAGS, RUSHES, WIDE = Player(bias_percent=-1.0), Player(bias_percent=2.0), Player(clock_percent=3.0, hand_ms=12.0)
-    BEGINNER = Player(clock_percent=4.0, hand_ms=20.0, missed=0.03)
+    DRAGS, RUSHES, WIDE = (
+        SimulatedPlayer(bias_percent=-1.0),
+        SimulatedPlayer(bias_percent=2.0),
+        SimulatedPlayer(clock_percent=3.0, hand_ms=12.0),
+    )
+    BEGINNER = SimulatedPlayer(clock_percent=4.0, hand_ms=20.0, missed=0.03)
 
     def test_no_drill_four_times_running(self) -> None:
         for player in (self.DRAGS, self.RUSHES, self.WIDE, self.BEGINNER, STEADY):

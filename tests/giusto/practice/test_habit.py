@@ -8,7 +8,7 @@ from numpy.testing import assert_allclose
 from giusto.missing import Missing
 from giusto.practice.habit import habit, usual
 from giusto.reading import Reading, analyse
-from giusto.simulation.player import Player, simulate
+from giusto.simulation.player import SimulatedPlayer, simulate
 from giusto.timekeeper.prior import WEAK, Seen, prior_from
 from tests.drills import planned
 
@@ -45,7 +45,7 @@ class HabitTests(TestCase):
 
     def test_a_take_with_a_history_is_read_no_wider(self) -> None:
         plan = planned(cycles=8)
-        player = Player(clock_percent=1.0, hand_ms=5.0)
+        player = SimulatedPlayer(clock_percent=1.0, hand_ms=5.0)
         earlier = [analyse(plan, simulate(plan, player, seed=s).onsets_s).sizes for s in range(8)]
         onsets = simulate(plan, player, seed=99).onsets_s
         weak, known = (

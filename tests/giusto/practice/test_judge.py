@@ -15,14 +15,14 @@ from giusto.practice.finding import Judged, Played
 from giusto.practice.judge import Judgement, judge
 from giusto.practice.verdict import VerdictCode, tempo_alone, verdict_of
 from giusto.reading import analyse
-from giusto.simulation.player import Player, simulate
+from giusto.simulation.player import SimulatedPlayer, simulate
 from tests.drills import fixed, planned
 from tests.giusto.takes import taken
 
-STEADY = Player(clock_percent=0.4, hand_ms=3.0)
+STEADY = SimulatedPlayer(clock_percent=0.4, hand_ms=3.0)
 
 
-def judged(player: Player, *, seed: int = 1, **changes) -> Judgement:  # type: ignore[no-untyped-def]
+def judged(player: SimulatedPlayer, *, seed: int = 1, **changes) -> Judgement:  # type: ignore[no-untyped-def]
     """Return what is said of a simulated take of a drill of ``tests.drills``."""
     return judge(planned(**changes), taken(player, seed=seed, **changes))
 
@@ -36,7 +36,7 @@ class VerdictTests(TestCase):
     def of(self, outcomes: str, **changes) -> tuple[str, int, int]:  # type: ignore[no-untyped-def]
         """Return the verdict on outcomes given by their first letters, of a take without a sure lean."""
         names = {name[0]: name for name in ("held", "late", "early", "unreadable")} | {"x": "edge"}
-        start = taken(Player())
+        start = taken(SimulatedPlayer())
         silences = [replace(start.silences[0], outcome=names[letter], slip_beats=0) for letter in outcomes]
         unclear = replace(start.tendency, verdict="unclear")  # type: ignore[type-var]
         verdict = verdict_of(replace(start, silences=silences, tendency=unclear, course=None, **changes))
@@ -61,7 +61,7 @@ class VerdictTests(TestCase):
 
     def test_a_lean_that_is_sure_decides_where_outcomes_do_not(self) -> None:
         """Sixteen returns, all a little late, none surely beyond the limit."""
-        start = taken(Player())
+        start = taken(SimulatedPlayer())
         edge = [replace(start.silences[0], outcome="edge", slip_beats=0, return_ms=20.0)] * 16
         leaning = replace(start.tendency, tempo_percent=-1.2, ci95_percent=(-1.8, -0.6), verdict="dragging")  # type: ignore[type-var]
         verdict = verdict_of(replace(start, silences=edge, tendency=leaning, course=None))
@@ -69,7 +69,7 @@ class VerdictTests(TestCase):
 
     def test_jumped_at_once_is_not_dragged(self) -> None:
         plan = planned(cycles=32)
-        onsets = simulate(plan, Player(clock_percent=0.8), seed=2).onsets_s.copy()
+        onsets = simulate(plan, SimulatedPlayer(clock_percent=0.8), seed=2).onsets_s.copy()
         for silence in plan.silences:
             start_s, end_s = plan.seconds(np.array([silence.start_tick, silence.end_tick]))
             onsets[(onsets > start_s + 0.1) & (onsets < end_s + 0.1)] += 0.060
@@ -79,7 +79,7 @@ class VerdictTests(TestCase):
 
     def test_returns_that_are_surely_late_together(self) -> None:
         """Each by itself is close to the limit of 31 ms; eight of them, all past it, are not."""
-        start = taken(Player())
+        start = taken(SimulatedPlayer())
         unclear = replace(start.tendency, verdict="unclear")  # type: ignore[type-var]
         for sizes, code in (((45,) * 8, "dragged"), ((-45,) * 8, "rushed"), ((45,) * 3, "edge"), ((20,) * 8, "edge")):
             silences = [
@@ -96,7 +96,7 @@ class VerdictTests(TestCase):
         for slip in (-1.0, 0.0, 1.0):
             for seed in range(3):
                 plan = planned(bpm=100, silence=fixed(2, 8), grid=1, cycles=10)
-                player = Player(bias_percent=-4, clock_percent=1, hand_ms=6, slip_beats=slip)
+                player = SimulatedPlayer(bias_percent=-4, clock_percent=1, hand_ms=6, slip_beats=slip)
                 onsets_s = simulate(plan, player, seed=seed).onsets_s
                 after = int(np.searchsorted(onsets_s, float(plan.seconds(plan.silences[0].end_tick)) + 0.3))
                 found = analyse(plan, onsets_s[: after + 1]).reading.tendency
@@ -106,13 +106,13 @@ class VerdictTests(TestCase):
     def test_no_beat_is_lost_by_a_steady_drag(self) -> None:
         """0.6 of a beat, and a whole one, by a drag that the notes follow: late, not a slip."""
         for beats in (0.6, 1.0):
-            player = Player(bias_percent=100 * (1 / (1 + beats / 65) - 1), clock_percent=0.5, hand_ms=3.0)
+            player = SimulatedPlayer(bias_percent=100 * (1 / (1 + beats / 65) - 1), clock_percent=0.5, hand_ms=3.0)
             found = judged(player, bpm=200, silence=fixed(1, 16), cycles=17)
             self.assertEqual((found.verdict.code, found.findings[0].code), ("dragged", "wide"))
 
     def test_a_beat_lost_at_once_is_a_slip(self) -> None:
         changes = dict(silence=fixed(2, 8), cycles=30, grid=1, play=["1"])
-        found = judged(Player(slip_beats=-1, clock_percent=0.5), **changes)
+        found = judged(SimulatedPlayer(slip_beats=-1, clock_percent=0.5), **changes)
         self.assertEqual((found.verdict.code, found.findings[0].code, found.findings[0].size), ("slipped", "slip", -1))
 
 
@@ -120,14 +120,14 @@ class TempoTests(TestCase):
     def test_the_tempo_alone_is_the_lean_between_clicks(self) -> None:
         """On two and four each click brings the player home, yet the tempo in the gaps is 2 % slow."""
         plan = planned(on=["2", "4"], silence=None, bpm=160, cycles=24)
-        reading = analyse(plan, simulate(plan, Player(bias_percent=-2.0, alpha=0.8), seed=3).onsets_s).reading
+        reading = analyse(plan, simulate(plan, SimulatedPlayer(bias_percent=-2.0, alpha=0.8), seed=3).onsets_s).reading
         found = tempo_alone(plan.drill, reading)
         assert found is not None
         self.assertTrue(found.ci95_bpm[0] <= 160 * 0.98 <= found.ci95_bpm[1])
         self.assertLess(found.bpm, 159)
 
     def test_none_without_silences(self) -> None:
-        self.assertIsNone(tempo_alone(planned(silence=None).drill, taken(Player(), silence=None, cycles=4)))
+        self.assertIsNone(tempo_alone(planned(silence=None).drill, taken(SimulatedPlayer(), silence=None, cycles=4)))
 
 
 class PlayedTests(TestCase):
@@ -135,7 +135,7 @@ class PlayedTests(TestCase):
 
     def setUp(self) -> None:
         self.plan = planned(bpm=160, cycles=8)
-        take = simulate(self.plan, Player(clock_percent=0.8, hand_ms=5.0), seed=4)
+        take = simulate(self.plan, SimulatedPlayer(clock_percent=0.8, hand_ms=5.0), seed=4)
         self.onsets, self.asked = take.onsets_s, take.asked
         tick = self.plan.notes.tick
         inside = np.zeros(tick.size, dtype=bool)
@@ -208,25 +208,25 @@ class PlayedTests(TestCase):
         self.assertEqual((judgement.findings[0].code, judgement.findings[0].where), ("stopped-in-silence", "1"))
 
     def test_uneven_hands_come_before_anything_else(self) -> None:
-        found = judged(Player(hand_ms=30, clock_percent=1.0), bpm=160, cycles=16)
+        found = judged(SimulatedPlayer(hand_ms=30, clock_percent=1.0), bpm=160, cycles=16)
         self.assertEqual((found.findings[0].code, found.findings[0].where), ("spread", "click"))
         self.assertEqual(found.advice.proposed.change, "slower")
 
 
 class FindingTests(TestCase):
     def test_late_clicks_mean_narrow_beats_and_the_reverse(self) -> None:
-        found = judged(Player(bias_percent=3.0)).findings[0]
+        found = judged(SimulatedPlayer(bias_percent=3.0)).findings[0]
         assert found.ci95 is not None
         self.assertEqual((found.code, found.n), ("narrow", 4))
         # Eighths at 96 last 312.5 ms: 3 % faster means that each must be felt about 9.4 ms wider.
         self.assertAlmostEqual(found.slot_ms or 0.0, 312.5 * found.size / 100, places=2)
         self.assertTrue(found.ci95[0] < 3.0 < found.ci95[1])
-        self.assertEqual(codes(judged(Player(bias_percent=-3.0)))[0], "wide")
+        self.assertEqual(codes(judged(SimulatedPlayer(bias_percent=-3.0)))[0], "wide")
 
     def test_held_few_and_follows(self) -> None:
         self.assertIn("held", codes(judged(STEADY)))
-        self.assertEqual(codes(judged(Player(missed=0.9), seed=3))[-1], "few")
-        self.assertIn("follows", codes(judged(Player(alpha=1.0), silence=None, cycles=200, grid=1)))
+        self.assertEqual(codes(judged(SimulatedPlayer(missed=0.9), seed=3))[-1], "few")
+        self.assertIn("follows", codes(judged(SimulatedPlayer(alpha=1.0), silence=None, cycles=200, grid=1)))
 
     def test_rhythm_is_kept_apart_from_time(self) -> None:
         plan = planned(grid=4)
@@ -251,7 +251,7 @@ class FindingTests(TestCase):
         self.assertEqual(codes(judge(dotted, reading))[1:], ["crushed", "stretched"])
 
     def test_no_spread_from_fewer_than_five_returns(self) -> None:
-        reading = taken(Player())
+        reading = taken(SimulatedPlayer())
         outcomes = ["late", "early", "late", "early"]
 
         def of(count: int) -> list[str]:
@@ -270,7 +270,7 @@ class FindingTests(TestCase):
         told = sum(
             code in faults
             for seed in range(30)
-            for code in codes(judged(Player(clock_percent=1.0, hand_ms=6.0), seed=seed))
+            for code in codes(judged(SimulatedPlayer(clock_percent=1.0, hand_ms=6.0), seed=seed))
         )
         self.assertLessEqual(told, 5)
 
@@ -326,7 +326,7 @@ class CleanTests(TestCase):
 class FileTests(TestCase):
     def test_advice_1_has_what_its_contract_names(self) -> None:
         plan = planned()
-        plain_advice = judge(plan, taken(Player(bias_percent=-3.0))).plain()
+        plain_advice = judge(plan, taken(SimulatedPlayer(bias_percent=-3.0))).plain()
         self.assertEqual(plain_advice["giusto"], "advice/1")
         self.assertEqual(plain_advice["verdict"], {"code": "dragged", "silences": 4, "of": 4})
         self.assertEqual([step["way"] for step in plain_advice["next"]], ["proposed", "again", "easier", "harder"])
@@ -347,7 +347,12 @@ class SchemaTests(TestCase):
         self.assertEqual(set(fields["next"]["items"]["properties"]["change"]["enum"]), set(get_args(Change)))
 
     def test_takes_of_all_kinds_are_written_by_it(self) -> None:
-        for player in (STEADY, Player(bias_percent=3), Player(missed=0.6), Player(hand_ms=50, extra=0.3)):
+        for player in (
+            STEADY,
+            SimulatedPlayer(bias_percent=3),
+            SimulatedPlayer(missed=0.6),
+            SimulatedPlayer(hand_ms=50, extra=0.3),
+        ):
             for changes in ({}, {"silence": None}, {"play": "free"}, {"grid": 1, "silence": fixed(1, 4)}):
                 with self.subTest(player=player, **changes):
                     written = json.loads(json.dumps(judged(player, **changes).plain()))

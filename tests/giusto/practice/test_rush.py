@@ -9,10 +9,10 @@ import numpy as np
 from giusto.drill import Drill, validate
 from giusto.missing import Missing
 from giusto.notes.record import notes_of
-from giusto.practice.rush import Lean, Shown, rush_map
+from giusto.practice.rush import Lean, PassageTake, rush_map
 from giusto.reading import Reading, analyse
 from giusto.schedule import schedule
-from giusto.simulation.player import Player, simulate
+from giusto.simulation.player import SimulatedPlayer, simulate
 
 # Two bars, four times: quarters, then eighths; every beat clicks.
 PLAY = [{"cycles": 1, "at": ["1", "2", "3", "4"]}, {"cycles": 1, "at": ["1", "1+1/2", "2", "2+1/2", "3", "4"]}]
@@ -26,10 +26,10 @@ PASSAGE = validate(
         "cycles": 8,
     }
 )
-EVEN = Player(clock_percent=0.8, hand_ms=5.0, alpha=0.4)
+EVEN = SimulatedPlayer(clock_percent=0.8, hand_ms=5.0, alpha=0.4)
 
 
-def read(seed: int, early_ms: float = 0.0, drill: Drill = PASSAGE, player: Player = EVEN) -> Reading:
+def read(seed: int, early_ms: float = 0.0, drill: Drill = PASSAGE, player: SimulatedPlayer = EVEN) -> Reading:
     """Return a take's reading; from the third beat of each second bar to its end, notes come so much early."""
     plan = schedule(drill)
     onsets_s = simulate(plan, player, seed=seed).onsets_s
@@ -43,7 +43,7 @@ def read(seed: int, early_ms: float = 0.0, drill: Drill = PASSAGE, player: Playe
 
 def mapped(readings: list[Reading]) -> list[Lean] | Missing:
     """Return the rush map of takes of both bars."""
-    return rush_map([Shown([*reading.matches, *reading.missed], first=1, bars=2) for reading in readings])
+    return rush_map([PassageTake([*reading.matches, *reading.missed], first=1, bars=2) for reading in readings])
 
 
 def leaning(found: list[Lean] | Missing) -> list[tuple[int, str]]:
@@ -67,7 +67,7 @@ class RushTests(TestCase):
         self.assertLessEqual(sum(map(bool, shown)), 1, shown)
 
     def test_a_steady_drift_is_a_tempo_and_no_place(self) -> None:
-        fast = Player(clock_percent=0.5, hand_ms=4.0, bias_percent=2.0)
+        fast = SimulatedPlayer(clock_percent=0.5, hand_ms=4.0, bias_percent=2.0)
         self.assertEqual(leaning(mapped([read(seed, player=fast) for seed in range(4)])), [])
 
     def test_bars_that_are_one_cycle_are_told_apart(self) -> None:
@@ -75,7 +75,7 @@ class RushTests(TestCase):
         plain = PASSAGE.plain() | {"cycle": {"beats": 8}, "part": {"grid": 2, "play": joined}, "cycles": 4}
         plain["clicks"]["on"] = [str(beat) for beat in range(1, 9)]
         readings = [read(seed, early_ms=25, drill=validate(plain)) for seed in range(6)]
-        found = rush_map([Shown([*one.matches, *one.missed], first=5, bars=2, beats=(4, 4)) for one in readings])
+        found = rush_map([PassageTake([*one.matches, *one.missed], first=5, bars=2, beats=(4, 4)) for one in readings])
         self.assertEqual(leaning(found), [(5, "1"), (6, "3")])
 
     def test_two_takes_say_nothing(self) -> None:

@@ -16,7 +16,7 @@ from giusto.reading import Reading, analyse, parse
 from giusto.reading.format import json_schema
 from giusto.schedule import schedule
 from giusto.simulation.benchmark import oracle_drift_ms
-from giusto.simulation.player import Player, simulate
+from giusto.simulation.player import SimulatedPlayer, simulate
 from tests.drills import climbing, fixed, planned
 from tests.giusto.takes import taken
 from tests.reference import golden
@@ -159,7 +159,7 @@ class PropertyTests(TestCase):
         self, seed: int, shift_ms: float, on: list[str] | None
     ) -> None:
         changes = dict(bpm=84) if on is None else dict(bpm=84, on=on, silence=None, cycles=8)
-        onsets = simulate(planned(**changes), Player(missed=0.02), seed=seed).onsets_s
+        onsets = simulate(planned(**changes), SimulatedPlayer(missed=0.02), seed=seed).onsets_s
         before, after = read(onsets, **changes), read(onsets + shift_ms / 1000, **changes)
         for one, other in zip(before.silences, after.silences, strict=True):
             # Exact but for the search for the noise sizes, which stops at a tolerance, and rounding.
@@ -187,7 +187,7 @@ class RecoveryTests(TestCase):
         errors, known, inside = [], [], []
         for seed in range(24):
             plan = planned(silence=fixed(2, 2), grid=2)
-            player = Player(bias_percent=0.4 * (seed - 11.5), missed=0.03, extra=0.03)
+            player = SimulatedPlayer(bias_percent=0.4 * (seed - 11.5), missed=0.03, extra=0.03)
             take = simulate(plan, player, seed=seed)
             known.extend(oracle_drift_ms(plan, player, take) - 1000 * take.drift_s)
             for silence, truth in zip(analyse(plan, take.onsets_s).reading.silences, 1000 * take.drift_s, strict=True):
@@ -203,7 +203,9 @@ class SlipTests(TestCase):
     def test_a_drift_of_whole_beats_is_a_drift_with_its_size_and_tempo_right(self) -> None:
         for beats in (-2.0, -1.0, 1.0, 2.0):
             plan = planned(silence=fixed(2, 12), cycles=14, grid=2)
-            take = simulate(plan, Player(bias_percent=100 * (1 / (1 + beats / 49) - 1), clock_percent=1.0), seed=4)
+            take = simulate(
+                plan, SimulatedPlayer(bias_percent=100 * (1 / (1 + beats / 49) - 1), clock_percent=1.0), seed=4
+            )
             found = analyse(plan, take.onsets_s).reading.silences[0]
             self.assertEqual(found.slip_beats, 0)  # the notes lead there: a drift, however far
             assert_allclose(found.drift_ms, 1000 * take.drift_s[0], rtol=0, atol=40)
@@ -211,19 +213,19 @@ class SlipTests(TestCase):
 
     def test_which_way_can_not_be_told_with_holes(self) -> None:
         plan = planned(silence=fixed(2, 12), cycles=14, grid=2)
-        take = simulate(plan, Player(bias_percent=-2.1, missed=0.25), seed=4)
+        take = simulate(plan, SimulatedPlayer(bias_percent=-2.1, missed=0.25), seed=4)
         reading = analyse(plan, take.onsets_s).reading
         self.assertTrue(any("the notes alone can't say" in note for note in reading.notes))
 
 
 class PlainTests(TestCase):
     def test_a_reading_comes_back_from_json(self) -> None:
-        reading = taken(Player(bias_percent=-1.0, missed=0.02))
+        reading = taken(SimulatedPlayer(bias_percent=-1.0, missed=0.02))
         self.assertEqual(parse(json.loads(json.dumps(reading.plain()))), reading)
 
     def test_a_reading_of_the_first_contract_is_read(self) -> None:
         """Later fields (decision 13) were not in it, and no unknown field is a fault."""
-        plain = json.loads(json.dumps(taken(Player(bias_percent=-1.0)).plain()))
+        plain = json.loads(json.dumps(taken(SimulatedPlayer(bias_percent=-1.0)).plain()))
         later = ("lengths", "swing", "course", "together", "fatigue", "places", "missing")
         first = {name: value for name, value in plain.items() if name not in later}
         del (
@@ -245,7 +247,7 @@ class TempoStepTests(TestCase):
         plan = schedule(validate(climbing(60, cycles=33, every_cycles=4, by=10, to=110)))
         asked = [plan.bpm_in(silence) for silence in plan.silences]
         self.assertEqual(asked, [60, 80, 100, 110])
-        take = simulate(plan, Player(bias_percent=2.0, clock_percent=0.5, hand_ms=3, alpha=0.5), seed=3)
+        take = simulate(plan, SimulatedPlayer(bias_percent=2.0, clock_percent=0.5, hand_ms=3, alpha=0.5), seed=3)
         reading = analyse(plan, take.onsets_s).reading
         for silence, bpm, drift_s in zip(reading.silences, asked, take.drift_s.tolist(), strict=True):
             self.assertAlmostEqual(silence.drift_ms, 1000 * drift_s, delta=25)

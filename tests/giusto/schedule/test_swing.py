@@ -17,7 +17,7 @@ from giusto.drill.half_double import halved
 from giusto.errors import DrillError, GiustoError
 from giusto.notes.record import notes_of
 from giusto.reading import analyse
-from giusto.simulation.player import Player, simulate
+from giusto.simulation.player import SimulatedPlayer, simulate
 from tests.drills import plain, planned
 
 BEATS = ["1", "2", "3", "4"]
@@ -103,7 +103,7 @@ class SwungReadingTests(TestCase):
     def read(self, swing: float, played_as: float):  # type: ignore[no-untyped-def]
         """Return the reading of a take whose offbeats are played by another swing than is asked."""
         asked, played = (planned(bpm=90, cycles=16, swing=value) for value in (swing, played_as))
-        take = simulate(played, Player(hand_ms=4.0, clock_percent=0.7, place_ms=-8.0), seed=3)
+        take = simulate(played, SimulatedPlayer(hand_ms=4.0, clock_percent=0.7, place_ms=-8.0), seed=3)
         return analyse(asked, notes_of(take.onsets_s)).reading
 
     def test_the_swing_asked_is_the_swing_read(self) -> None:

@@ -10,7 +10,7 @@ from numpy.testing import assert_allclose
 
 from giusto.arrays import FloatArray
 from giusto.schedule.timeline import Timeline, timeline
-from giusto.simulation.player import Player, SimulatedTake, simulate
+from giusto.simulation.player import SimulatedPlayer, SimulatedTake, simulate
 from giusto.timekeeper.solution import HEARD_LEAN_SD, LEAN_SD
 from giusto.timekeeper.take import OPEN_BEATS, Chain, Sizes, chain
 from giusto.timekeeper.track import smooth
@@ -142,7 +142,7 @@ class DenseTests(TestCase):
         for seed, changes in enumerate(cases):
             with self.subTest(**changes):
                 plan = planned(**changes)
-                line, take = true_chain(plan, simulate(plan, Player(missed=0.06), seed=seed))
+                line, take = true_chain(plan, simulate(plan, SimulatedPlayer(missed=0.06), seed=seed))
                 track, plain = smooth(take, line.start, line.end, sizes=sizes), dense(take, sizes)
                 assert_allclose(track.clock_ms, plain["clock"], rtol=0, atol=1e-4)
                 assert_allclose(track.clock_var, np.diag(plain["cov"]), rtol=1e-4, atol=1e-4)
@@ -187,7 +187,7 @@ class RecoveryTests(TestCase):
             plan = planned(**changes)
             for seed in range(cls.takes):
                 rng = np.random.default_rng([index, seed])
-                player = Player(
+                player = SimulatedPlayer(
                     bias_percent=rng.uniform(-5, 5),
                     clock_percent=rng.uniform(0.8, 3.0),
                     hand_ms=rng.uniform(4, 15),
@@ -218,7 +218,7 @@ class RecoveryTests(TestCase):
 
     def test_sizes_are_recovered_from_a_long_take(self) -> None:
         plan = planned(bpm=110, grid=2, silence=fixed(2, 2), cycles=600)
-        player = Player(clock_percent=2.0, hand_ms=8.0, alpha=0.5, bias_percent=1.0)
+        player = SimulatedPlayer(clock_percent=2.0, hand_ms=8.0, alpha=0.5, bias_percent=1.0)
         line, take = true_chain(plan, simulate(plan, player, seed=5))
         sizes = smooth(take, line.start, line.end).sizes
         assert_allclose(sizes.clock, 0.02, rtol=0.12, atol=0)

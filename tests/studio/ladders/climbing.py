@@ -14,12 +14,15 @@ from django.utils import timezone
 from giusto.drill import validate
 from giusto.practice.ladder import Ladder, ladder_of
 from giusto.schedule import schedule
-from giusto.simulation.player import Player, simulate
+from giusto.simulation.player import SimulatedPlayer, simulate
 from studio.takes.models import Take
 from tests.drills import plain
 from tests.studio.playing import begin_body, notes_body, post
 
-CLEAN, WIDE = Player(clock_percent=0.3, hand_ms=2.0, place_ms=0.0), Player(clock_percent=2.0, hand_ms=60.0)
+CLEAN, WIDE = (
+    SimulatedPlayer(clock_percent=0.3, hand_ms=2.0, place_ms=0.0),
+    SimulatedPlayer(clock_percent=2.0, hand_ms=60.0),
+)
 
 
 def short(**changes: Any) -> dict[str, Any]:

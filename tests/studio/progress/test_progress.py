@@ -12,7 +12,7 @@ from django.test.utils import CaptureQueriesContext
 
 from giusto.practice.over_takes.figures import LEAN
 from giusto.practice.over_takes.held import held
-from giusto.simulation.player import Player as SimulatedPlayer
+from giusto.simulation.player import SimulatedPlayer as SimulatedPlayer
 from studio.accounts.models import local_player
 from studio.ladders.actions import start_ladder
 from studio.ladders.standing import standings

@@ -7,14 +7,14 @@ from datetime import UTC, datetime
 from django.test import TestCase
 from django.urls import reverse
 
-from giusto.simulation.player import Player
+from giusto.simulation.player import SimulatedPlayer
 from studio.accounts.models import local_player
 from studio.reach.tested import drill_to_try, tested
 from tests.drills import fixed, plain
 from tests.studio.playing import play
 
 NOW = datetime(2026, 11, 25, 12, tzinfo=UTC)
-HOLDS, RUSHES = Player(clock_percent=0.5, hand_ms=4.0), Player(bias_percent=3.0, clock_percent=0.6)
+HOLDS, RUSHES = SimulatedPlayer(clock_percent=0.5, hand_ms=4.0), SimulatedPlayer(bias_percent=3.0, clock_percent=0.6)
 
 
 class ReachTests(TestCase):
@@ -78,7 +78,7 @@ class AlternationTests(TestCase):
             play(self.client, drill=plain(silence=None), player=HOLDS, seed=seed, started_at=at)
         page = self.client.get(reverse("reach:page"), {"bpm": 96})
         self.assertContains(page, "How much you lean on the click shows from three takes")
-        leaning = Player(clock_percent=2.5, hand_ms=4.0, alpha=0.8)
+        leaning = SimulatedPlayer(clock_percent=2.5, hand_ms=4.0, alpha=0.8)
         for seed in range(5):
             play(self.client, drill=plain(silence=fixed(1, 7), cycles=8), player=leaning, seed=seed)
         page = self.client.get(reverse("reach:page"))

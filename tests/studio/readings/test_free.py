@@ -8,7 +8,7 @@ from django.test import TestCase
 
 from giusto.drill import validate
 from giusto.schedule import schedule
-from giusto.simulation.player import Player, simulate
+from giusto.simulation.player import SimulatedPlayer, simulate
 from studio.takes.models import Take
 from tests.drills import plain
 from tests.studio.playing import send
@@ -23,7 +23,7 @@ def free(**changes: Any) -> dict[str, Any]:
 class FreeTests(TestCase):
     def take(self, drill: dict[str, Any], *, late_s: float = 0.0, faster: float = 1.0) -> Take:
         """Send a take that gets faster by a factor in its second half."""
-        onsets_s = simulate(schedule(validate(drill)), Player(clock_percent=0.6, hand_ms=4.0), seed=5).onsets_s
+        onsets_s = simulate(schedule(validate(drill)), SimulatedPlayer(clock_percent=0.6, hand_ms=4.0), seed=5).onsets_s
         half = onsets_s.size // 2
         onsets_s[half:] = onsets_s[half] + (onsets_s[half:] - onsets_s[half]) / faster
         return send(self.client, drill, onsets_s + late_s)

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from django.test import TestCase
 
-from giusto.simulation.player import Player
+from giusto.simulation.player import SimulatedPlayer
 from tests.studio.playing import play
 
 
 class SinceTests(TestCase):
     def test_a_lean_that_went_is_more_than_chance(self) -> None:
         for day in range(8):
-            hand = Player(bias_percent=2.4 - 0.3 * day, clock_percent=0.5, hand_ms=3.0)
+            hand = SimulatedPlayer(bias_percent=2.4 - 0.3 * day, clock_percent=0.5, hand_ms=3.0)
             take = play(self.client, player=hand, seed=day, started_at=f"2026-11-{10 + day}T10:00:00Z")
         page = self.client.get(take.get_absolute_url())
         self.assertContains(page, "Since the first take")

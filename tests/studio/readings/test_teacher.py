@@ -13,13 +13,13 @@ from django.test import TestCase
 from giusto.arrays import FloatArray
 from giusto.drill import validate
 from giusto.schedule import schedule
-from giusto.simulation.player import Player, simulate
+from giusto.simulation.player import SimulatedPlayer, simulate
 from tests.drills import plain
 from tests.studio.playing import send
 
 DRILL = plain(bpm=160, cycles=8)
 PLAN = schedule(validate(DRILL))
-TAKE = simulate(PLAN, Player(clock_percent=1.0, hand_ms=6.0), seed=4)
+TAKE = simulate(PLAN, SimulatedPlayer(clock_percent=1.0, hand_ms=6.0), seed=4)
 ONSETS, ASKED = TAKE.onsets_s, TAKE.asked
 ALONE = np.zeros(len(PLAN.notes), dtype=bool)
 for silence in PLAN.silences:
@@ -50,7 +50,7 @@ class TeacherTests(TestCase):
             ("random hits", rng.uniform(1.5, 15.0, 72), "This was not the drill."),
             (
                 "uneven hands",
-                simulate(PLAN, Player(clock_percent=1.0, hand_ms=30.0), seed=4).onsets_s,
+                simulate(PLAN, SimulatedPlayer(clock_percent=1.0, hand_ms=30.0), seed=4).onsets_s,
                 "that is a matter of the hands",
             ),
         )

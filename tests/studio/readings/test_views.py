@@ -8,7 +8,7 @@ from django.urls import reverse
 import giusto
 from giusto.drill import validate
 from giusto.figures.correction import home_clicks
-from giusto.simulation.player import Player as Hand
+from giusto.simulation.player import SimulatedPlayer as Hand
 from studio.drills.sentence.codec import words_of
 from studio.takes.models import Reading, Silence, Take
 from tests.drills import fixed, plain

@@ -7,7 +7,7 @@ from giusto.practice.finding import Finding
 from giusto.practice.judge import Judgement, judge
 from giusto.practice.verdict import Verdict
 from giusto.reading import Reading
-from giusto.simulation.player import Player
+from giusto.simulation.player import SimulatedPlayer
 from studio.readings.words import sentence, verdict_words
 from tests.drills import planned
 from tests.giusto.takes import taken
@@ -15,7 +15,7 @@ from tests.giusto.takes import taken
 
 def said(code: str, silences: int, of: int, *, total: int = 4, found: str = "", **figures: object) -> str:
     """Return the words of a verdict on a take of so many silences."""
-    reading = taken(Player(bias_percent=-1.0))
+    reading = taken(SimulatedPlayer(bias_percent=-1.0))
     reading = replace(reading, silences=[replace(reading.silences[0], **figures)] * total)
     judgement = judge(planned(), reading)
     findings = (Finding(found, 1, None, 3, where="1"),) if found else ()  # type: ignore[arg-type]
@@ -52,18 +52,18 @@ class VerdictTests(TestCase):
 
 
 class LeadTests(TestCase):
-    def lead(self, player: Player) -> tuple[Reading, Judgement, str]:
+    def lead(self, player: SimulatedPlayer) -> tuple[Reading, Judgement, str]:
         reading = taken(player)
         judgement = judge(planned(), reading)
         return reading, judgement, "".join(text for text, _ in sentence(judgement, reading).lead)
 
     def test_one_tempo_with_its_range(self) -> None:
-        _, judgement, text = self.lead(Player(bias_percent=-3.0))
+        _, judgement, text = self.lead(SimulatedPlayer(bias_percent=-3.0))
         assert judgement.tempo
         low, high = judgement.tempo.ci95_bpm
         self.assertIn(f"96 became {judgement.tempo.bpm:.1f} ({low:.1f} to {high:.1f})", text)
 
     def test_returns_of_one_side_share_their_word(self) -> None:
-        reading, _, text = self.lead(Player(bias_percent=-3.0))
+        reading, _, text = self.lead(SimulatedPlayer(bias_percent=-3.0))
         sizes = [f"{abs(silence.return_ms or 0):.0f}" for silence in reading.silences]
         self.assertIn(f"{', '.join(sizes[:-1])} and {sizes[-1]}\u00a0ms late", text)

@@ -15,13 +15,13 @@ from giusto.drill import validate
 from giusto.reading import analyse
 from giusto.schedule import schedule
 from giusto.simulation.instrument import RATE_HZ, Room, recording
-from giusto.simulation.player import Player, simulate
+from giusto.simulation.player import SimulatedPlayer, simulate
 from studio.recordings.models import Upload
 from studio.takes.models import Take
 from tests.giusto.hearing.test_recording import midi
 
 ADDRESS = "/recording/?drill=two-heard-two-silent&bpm=96&cycles=12"
-HAND = Player(bias_percent=-1.4, clock_percent=0.8, hand_ms=5.0, place_ms=-10.0)
+HAND = SimulatedPlayer(bias_percent=-1.4, clock_percent=0.8, hand_ms=5.0, place_ms=-10.0)
 
 
 def wav(samples: np.ndarray, form: str = "WAV") -> bytes:

@@ -19,7 +19,7 @@ from django.test import TransactionTestCase
 from django_tasks_db.models import DBTaskResult
 
 from giusto.simulation.instrument import RATE_HZ, Room, recording
-from giusto.simulation.player import Player, simulate
+from giusto.simulation.player import SimulatedPlayer, simulate
 from launch.place import ROOT
 from studio.locks import RECORDING
 from studio.recordings import actions, work
@@ -33,7 +33,7 @@ ADDRESS = "/recording/?drill=two-heard-two-silent&bpm=96&cycles=12"
 class TaskTests(TransactionTestCase):
     def setUp(self) -> None:
         plan = planned(cycles=12)
-        onsets_s = simulate(plan, Player(), seed=2).onsets_s
+        onsets_s = simulate(plan, SimulatedPlayer(), seed=2).onsets_s
         buffer = io.BytesIO()
         soundfile.write(buffer, recording(plan, onsets_s, Room("wood", -25.0), seed=2), RATE_HZ, format="WAV")
         answer = self.client.post(ADDRESS, {"file": SimpleUploadedFile("a.wav", buffer.getvalue())})

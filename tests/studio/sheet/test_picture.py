@@ -6,17 +6,17 @@ from unittest import TestCase
 import numpy as np
 
 from giusto.reading.analyse import analyse
-from giusto.simulation.player import Player, simulate
+from giusto.simulation.player import SimulatedPlayer, simulate
 from studio.sheet.layout import PHONE, TABLET, WIDE, Columns, Rows
 from studio.sheet.picture import Picture, draw_plan, draw_silence, draw_take
 from studio.sheet.rows import cycle_words
 from tests.drills import fixed, planned
 
 
-def picture(columns: Columns = WIDE, *, player: Player | None = None, **changes: object) -> Picture:
+def picture(columns: Columns = WIDE, *, player: SimulatedPlayer | None = None, **changes: object) -> Picture:
     """Return the picture of a simulated take."""
     plan = planned(**changes)
-    analysis = analyse(plan, simulate(plan, player or Player(bias_percent=-1), seed=2).onsets_s)
+    analysis = analyse(plan, simulate(plan, player or SimulatedPlayer(bias_percent=-1), seed=2).onsets_s)
     return draw_take(plan, columns, reading=analysis.reading, thread=analysis.thread)
 
 
@@ -64,14 +64,14 @@ class LayoutTests(TestCase):
 class ThreadTests(TestCase):
     def test_late_hangs_right_early_left_held_down(self) -> None:
         for bias, kind in ((-3.0, "late"), (3.0, "early")):
-            for bob in picture(player=Player(bias_percent=bias, hand_ms=3, clock_percent=0.3)).plumb.bobs:  # type: ignore[union-attr]
+            for bob in picture(player=SimulatedPlayer(bias_percent=bias, hand_ms=3, clock_percent=0.3)).plumb.bobs:  # type: ignore[union-attr]
                 self.assertEqual(bob.kind, kind)
                 self.assertEqual(bob.x > WIDE.zero_x, bias < 0)
                 self.assertIn(kind, bob.number)
 
     def test_scale_holds_the_thread_and_turns_to_beats(self) -> None:
-        small = picture(player=Player(bias_percent=0, hand_ms=3, clock_percent=0.3)).plumb
-        large = picture(player=Player(bias_percent=-4), silence=fixed(2, 8), cycles=20).plumb
+        small = picture(player=SimulatedPlayer(bias_percent=0, hand_ms=3, clock_percent=0.3)).plumb
+        large = picture(player=SimulatedPlayer(bias_percent=-4), silence=fixed(2, 8), cycles=20).plumb
         assert small
         assert large
         self.assertEqual((small.units[0].text, small.limits != []), ("ms", True))
@@ -99,7 +99,7 @@ class ThreadTests(TestCase):
 
     def test_a_silence_alone(self) -> None:
         plan = planned()
-        analysis = analyse(plan, simulate(plan, Player(bias_percent=-2), seed=1).onsets_s)
+        analysis = analyse(plan, simulate(plan, SimulatedPlayer(bias_percent=-2), seed=1).onsets_s)
         assert analysis.thread
         hanging = draw_silence(plan, 2, silence=analysis.reading.silences[1], thread=analysis.thread)
         ys = numbers(hanging.strand.line)[1::2]

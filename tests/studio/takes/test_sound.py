@@ -21,10 +21,10 @@ from giusto.arrays import FloatArray
 from giusto.drill import validate
 from giusto.schedule import schedule
 from giusto.simulation.instrument import LEAD_S, Room, recording
-from giusto.simulation.player import Player, simulate
+from giusto.simulation.player import SimulatedPlayer, simulate
 from studio.accounts.models import local_player
 from studio.hearing.models import Delay
-from studio.takes.models import KeptSound, Piece, Take
+from studio.takes.models import KeptSound, SoundPiece, Take
 from studio.takes.reading import read_take
 from studio.takes.sources import microphone
 from tests.drills import plain
@@ -32,7 +32,7 @@ from tests.studio.playing import ZERO_AUDIO_S, begin_body, notes_body, post, sen
 
 RATE_HZ = 44_100
 DRILL = plain(cycles=8)
-HAND = Player(bias_percent=-1.4, clock_percent=0.8, hand_ms=5.0, place_ms=-10.0)
+HAND = SimulatedPlayer(bias_percent=-1.4, clock_percent=0.8, hand_ms=5.0, place_ms=-10.0)
 
 
 def pieces_of(samples: FloatArray, first_frame: int, size: int = 4096) -> list[dict[str, Any]]:
@@ -86,7 +86,7 @@ class SoundTests(TransactionTestCase):
 
     def test_sent_twice_and_backwards_it_is_heard_once_and_forgotten(self) -> None:
         take = self.send_sound(self.sound(Room("skin", -25.0, -60.0, 43.0)), twice=True)
-        self.assertEqual((Piece.objects.count(), KeptSound.objects.count()), (0, 0))
+        self.assertEqual((SoundPiece.objects.count(), KeptSound.objects.count()), (0, 0))
         self.assertEqual((take.hearing.source.by, take.reading.sources[0]), ("bleed", "microphone"))
         self.assertAlmostEqual(take.hearing.round_trip_ms, 43.0, delta=0.3)
         found = np.array(take.reading.onsets_s)
@@ -223,7 +223,7 @@ class SoundTests(TransactionTestCase):
             self.assertIn(said, answer.json()["error"])
         wrong = heard_body(threshold_db=5)
         self.assertIn("threshold_db", post(self.client, f"/takes/{uuid4()}/begin/", wrong).json()["error"])
-        self.assertEqual(Piece.objects.count(), 0)
+        self.assertEqual(SoundPiece.objects.count(), 0)
 
 
 class FourWaysTests(TransactionTestCase):

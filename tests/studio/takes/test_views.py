@@ -13,7 +13,7 @@ from giusto.drill import parse, validate
 from giusto.notes.csv_file import parse_notes
 from giusto.reading import analyse
 from giusto.schedule import schedule
-from giusto.simulation.player import Player as Hand
+from giusto.simulation.player import SimulatedPlayer as Hand
 from studio.drills.actions import delete_drill, keep_drill
 from studio.drills.shelf import shelf
 from studio.takes.models import Take

@@ -64,7 +64,7 @@ def bar_from(plain: Mapping[str, Any]) -> Bar:
 
 
 @dataclass(frozen=True, slots=True)
-class Part:
+class ScorePart:
     """A part: its name, and the bars of each hand; ``""`` is both."""
 
     name: str
@@ -77,9 +77,9 @@ class Score:
 
     title: str
     quarters_a_minute: float | None
-    parts: tuple[Part, ...]
+    parts: tuple[ScorePart, ...]
 
-    def part(self, asked: str | None) -> Part:
+    def part(self, asked: str | None) -> ScorePart:
         """Return a part by its name or number from 1; the only one where none is asked for.
 
         Raises

@@ -8,7 +8,7 @@ from fractions import Fraction
 
 import mido
 
-from giusto.drill.passage.bars import Bar, Part, Score, counted
+from giusto.drill.passage.bars import Bar, Score, ScorePart, counted
 from giusto.errors import GiustoError
 
 FINEST = 96  # ours: parts of a quarter that a written note may begin at, thirds and sixteenths of an eighth among them
@@ -42,7 +42,7 @@ def read_midi(content: bytes) -> Score:
     end = max((max(ticks) for _, ticks in tracks if ticks), default=0)
     bars = _bars(metres, end, file.ticks_per_beat)
     parts = tuple(
-        Part(name or f"Track {number}", {"": tuple(_filled(bars, ticks, file.ticks_per_beat))})
+        ScorePart(name or f"Track {number}", {"": tuple(_filled(bars, ticks, file.ticks_per_beat))})
         for number, (name, ticks) in enumerate(tracks, start=1)
         if ticks
     )

@@ -13,7 +13,7 @@ from typing import Any
 from defusedxml import DefusedXmlException
 from defusedxml import ElementTree as Xml
 
-from giusto.drill.passage.bars import Bar, Part, Score, counted
+from giusto.drill.passage.bars import Bar, Score, ScorePart, counted
 from giusto.errors import GiustoError
 
 MAX_UNPACKED = 50_000_000  # ours
@@ -56,7 +56,7 @@ def read_musicxml(content: bytes) -> Score:
             warnings.simplefilter("ignore")
             loaded = load_musicxml(io.BytesIO(content), validate=False)
             parts = [score.unfold_part_maximal(part) for part in loaded.parts]
-            read = tuple(Part(_name(part, n), _hands(part, score)) for n, part in enumerate(parts, start=1))
+            read = tuple(ScorePart(_name(part, n), _hands(part, score)) for n, part in enumerate(parts, start=1))
             tempo = _quarters_a_minute(parts, score)
     except GiustoError:
         raise

@@ -14,7 +14,7 @@ from giusto.drill.family import family_of
 from giusto.drill.file import MOST_CYCLES, MOST_SLOTS, NOTE_VALUE
 from giusto.drill.identity import exercise_key
 from giusto.errors import DrillError, Fault
-from giusto.simulation.player import Player as SimulatedPlayer
+from giusto.simulation.player import SimulatedPlayer as SimulatedPlayer
 from studio.drills.origin import Origin
 from studio.drills.sentence.codec import counts, is_whole, plain_of, query, word_at, words_of
 from studio.drills.sentence.fields import choice, number, printed

@@ -35,7 +35,7 @@ class Link:
 
 
 @dataclass(frozen=True, slots=True)
-class Mark:
+class StepMark:
     """A place of the cycle: whether the click sounds there, whether a note is asked for, and both turned."""
 
     text: str
@@ -85,7 +85,7 @@ def key_steps(drill: Drill, words: dict[str, str]) -> list[Link]:
     return steps
 
 
-def marks(drill: Drill, words: dict[str, str], *, parts: int | None = None) -> list[list[Mark]]:
+def marks(drill: Drill, words: dict[str, str], *, parts: int | None = None) -> list[list[StepMark]]:
     """Return the places of the cycle that can be touched, beat by beat.
 
     Parameters
@@ -98,7 +98,7 @@ def marks(drill: Drill, words: dict[str, str], *, parts: int | None = None) -> l
 
     Returns
     -------
-    list of list of Mark
+    list of list of StepMark
         None where there are so many places that each link would be a page by itself.
     """
     grid, beats = drill.part.grid, drill.cycle.beats
@@ -132,7 +132,7 @@ def _feel_step(drill: Drill, words: dict[str, str], change: Callable[[Drill], Dr
     yield Link(f"click {text}, {other.tempo.bpm:g}", label, query({**words_of(other), **kept}))
 
 
-def _mark(drill: Drill, words: dict[str, str], place: Fraction, text: str) -> Mark:
+def _mark(drill: Drill, words: dict[str, str], place: Fraction, text: str) -> StepMark:
     grid = drill.part.grid
     name = position.write(place)
     slots = [Fraction(slot, grid) for slot in range(drill.cycle.beats * grid)]
@@ -141,7 +141,7 @@ def _mark(drill: Drill, words: dict[str, str], place: Fraction, text: str) -> Ma
     if not isinstance(play, str) and isinstance(play[0], str):
         played = {position.parse(str(at)) for at in play}
     can_play = bool(played) and place in slots
-    return Mark(
+    return StepMark(
         text=text,
         place=name,
         is_beat=place.denominator == 1,

@@ -9,9 +9,9 @@ from __future__ import annotations
 from giusto.hearing.inputs import Input
 from studio.takes.models import Take
 from studio.takes.sources import keys, microphone, midi, recording, simulated
-from studio.takes.sources.source import Source
+from studio.takes.sources.source import NoteSource
 
-SOURCES: dict[Input, Source] = {
+SOURCES: dict[Input, NoteSource] = {
     Input.KEYS: keys.SOURCE,
     Input.MIDI: midi.SOURCE,
     Input.MICROPHONE: microphone.SOURCE,
@@ -22,9 +22,9 @@ SOURCES: dict[Input, Source] = {
 }
 
 
-def source_of(take: Take) -> Source:
+def source_of(take: Take) -> NoteSource:
     """Return where the notes of a take come from: what heard it, else what it says of itself."""
     return SOURCES[take.hearing.by or Input(take.input)]
 
 
-__all__ = ["SOURCES", "Source", "source_of"]
+__all__ = ["SOURCES", "NoteSource", "source_of"]

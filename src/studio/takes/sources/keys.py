@@ -1,5 +1,5 @@
 """Keys and touch: stamps of the page's clock, brought over by pairs of page and audio time."""
 
-from studio.takes.sources.source import Source, stamped
+from studio.takes.sources.source import NoteSource, stamped
 
-SOURCE = Source(stamped)
+SOURCE = NoteSource(stamped)

@@ -6,16 +6,16 @@ import numpy as np
 from django.db import transaction
 
 from giusto.click.voice import VOICES
-from giusto.hearing.microphone import Known, round_trip_s, through_microphone
+from giusto.hearing.microphone import KnownOfSound, round_trip_s, through_microphone
 from giusto.hearing.recording import Recording
 from giusto.hearing.sound import SoundFile
 from giusto.schedule import Schedule
 from studio.takes.actions import keep_notes
 from studio.takes.kept_sound import keep_sound
-from studio.takes.models import Piece, Take
+from studio.takes.models import SoundPiece, Take
 from studio.takes.pieces import Spooled, spooled
 from studio.takes.plan import plan_of
-from studio.takes.sources.source import HEARD, Notes, Source, stamped
+from studio.takes.sources.source import HEARD, Notes, NoteSource, stamped
 
 MARGIN_S = 2.0  # of sound before what is looked for, so that its first notes stand out from something
 CYCLES_BEFORE = 7  # of sound before a silence that is told while a take is played
@@ -68,10 +68,10 @@ def heard_so_far(take: Take, plan: Schedule, number: int) -> Recording:
         return through_microphone(sound, plan, beforehand(take, found))
 
 
-def beforehand(take: Take, found: Spooled) -> Known:
+def beforehand(take: Take, found: Spooled) -> KnownOfSound:
     """Return what is known beforehand of a take's sound."""
     delay_ms, voice = take.hearing.delay_ms, take.device.voice
-    return Known(
+    return KnownOfSound(
         zero_s=take.zero_audio_s - found.first_frame / found.rate_hz,
         delay_s=None if delay_ms is None else delay_ms / 1000,
         voice=voice if voice in VOICES else next(iter(VOICES)),
@@ -80,7 +80,7 @@ def beforehand(take: Take, found: Spooled) -> Known:
 
 
 @transaction.atomic
-def _keep(take: Take, recording: Recording, known: Known, found: Spooled) -> None:
+def _keep(take: Take, recording: Recording, known: KnownOfSound, found: Spooled) -> None:
     """Keep notes, and the sound where that was asked for; the pieces go."""
     locked = Take.objects.select_for_update().get(pk=take.pk)
     if locked.hearing.source is None:
@@ -98,8 +98,8 @@ def _keep(take: Take, recording: Recording, known: Known, found: Spooled) -> Non
         locked.save(update_fields=["hearing", "batch_count"])
         if hearing.keep:
             keep_sound(locked, found.path, zero_s=recording.line.zero_s, rate=recording.line.rate)
-        Piece.objects.filter(take=locked).delete()
+        SoundPiece.objects.filter(take=locked).delete()
     take.hearing, take.batch_count = locked.hearing, locked.batch_count
 
 
-SOURCE = Source(notes, waits, hear)
+SOURCE = NoteSource(notes, waits, hear)

@@ -2,7 +2,7 @@
 
 from giusto.hearing.performance import as_chords
 from studio.takes.models import Take
-from studio.takes.sources.source import Notes, Source, stamped
+from studio.takes.sources.source import Notes, NoteSource, stamped
 
 
 def notes(take: Take) -> Notes:
@@ -11,4 +11,4 @@ def notes(take: Take) -> Notes:
     return as_chords(found), remarks
 
 
-SOURCE = Source(notes)
+SOURCE = NoteSource(notes)

@@ -12,7 +12,7 @@ from studio.takes.actions import begin_take, end_take, keep_notes
 from studio.takes.heard import Hearing
 from studio.takes.messages import Begin, End
 from studio.takes.models import Take
-from studio.takes.sources.source import Notes, Source, noted, records_of
+from studio.takes.sources.source import Notes, NoteSource, noted, records_of
 
 
 def notes(take: Take) -> Notes:
@@ -48,4 +48,4 @@ def begin(drill: dict[str, object], *, origin: str, name: str) -> Begin:
     )
 
 
-SOURCE = Source(notes)
+SOURCE = NoteSource(notes)

@@ -1,7 +1,7 @@
 """A simulated player: stamps as from keys, and what its browser said of how the page's sound came through."""
 
 from studio.takes.models import Take
-from studio.takes.sources.source import Notes, Source, stamped
+from studio.takes.sources.source import Notes, NoteSource, stamped
 
 
 def notes(take: Take) -> Notes:
@@ -10,4 +10,4 @@ def notes(take: Take) -> Notes:
     return found, (*remarks, *filter(None, [take.device.remark]))
 
 
-SOURCE = Source(notes)
+SOURCE = NoteSource(notes)

@@ -27,7 +27,7 @@ def nothing_to_hear(take: Take) -> None:
 
 
 @dataclass(frozen=True, slots=True)
-class Source:
+class NoteSource:
     """A source of notes.
 
     Attributes
