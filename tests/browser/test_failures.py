@@ -9,7 +9,17 @@ from playwright.sync_api import Page
 from studio.takes.models import Batch, Take
 from tests.browser.scripts import STEADY_CLOCK
 from tests.browser.served import SERVED, ServedTestCase
-from tests.browser.test_take import begin, played_plan, press_at, text_of, until, wait_for_reading, words
+from tests.browser.test_take import (
+    ALL_SENT,
+    begin,
+    pass_time,
+    played_plan,
+    press_at,
+    text_of,
+    until,
+    wait_for_reading,
+    words,
+)
 
 setUpModule = SERVED.open
 
@@ -65,11 +75,11 @@ class StoreTests(ServedTestCase):
             begin(page, self.url(words(**LONG)))
             asked_s = played_plan(page).seconds(played_plan(page).notes.tick)
             press_at(page, asked_s[:20])
-            page.wait_for_timeout(600)
+            pass_time(page, 0.6, "some batches are closed, or refused")
             if allow_after is not None:
                 page.evaluate("window.refusing = false")
             press_at(page, asked_s[20:40])
-            page.wait_for_timeout(600)
+            pass_time(page, 0.6, "the rest is closed, or refused")
             page.keyboard.press("Escape")
             wait_for_reading(page)
 
@@ -92,7 +102,7 @@ class StoreTests(ServedTestCase):
             page = self.page
             begin(page, self.url(words(**LONG)))
             press_at(page, played_plan(page).seconds(played_plan(page).notes.tick)[:12])
-            page.wait_for_timeout(600)
+            until(page, ALL_SENT)
             page.evaluate("giusto.ledger.take.count += 1")  # a number is taken, and its batch is nowhere
             page.keyboard.press("Escape")
             wait_for_reading(page)
@@ -105,7 +115,7 @@ class StoreTests(ServedTestCase):
             begin(self.page, self.url(words(**LONG)))
             plan = played_plan(self.page)
             press_at(self.page, plan.seconds(plan.notes.tick)[:20])
-            self.page.wait_for_timeout(900)
+            until(self.page, ALL_SENT)
 
         def finish() -> None:
             self.page.keyboard.press("Escape")
@@ -149,7 +159,7 @@ class StoreTests(ServedTestCase):
             self.page = self.new_page()
             self.site.start()
             self.page.goto(self.url("/log/"))
-            self.page.wait_for_timeout(1200)
+            pass_time(self.page, 1.2, "nothing is sent")
             return len([url for url in self.requests if "/end/" in url])
 
         self.assertEqual(self.browse(work), 0)
@@ -158,13 +168,13 @@ class StoreTests(ServedTestCase):
         def work() -> int:
             page = self.page
             begin(page, self.url(words(**LONG)))
-            page.wait_for_timeout(600)
+            until(page, "giusto.ledger.take.begun")
             page.goto(self.url("/method/"))  # left in mid-take: it is sent from here
             until(page, "document.getElementById('outbox').hidden")
-            page.wait_for_timeout(800)
+            pass_time(page, 0.8, "nothing more is sent")
             before = len(self.requests)
             page.evaluate("for (let k = 0; k < 10; k += 1) dispatchEvent(new Event('online'))")
-            page.wait_for_timeout(800)
+            pass_time(page, 0.8, "nothing is sent")
             return len(self.requests) - before
 
         self.assertEqual(self.browse(work), 0)  # nothing waits any more
@@ -175,7 +185,7 @@ class StoreTests(ServedTestCase):
             begin(self.page, self.url(words(**LONG)))
             other = self.new_page()
             other.goto(self.url("/log/"))
-            other.wait_for_timeout(1200)
+            pass_time(other, 1.2, "nothing ends the take")
             return machine(self.page)
 
         self.assertEqual(self.browse(work), "playing")
@@ -240,7 +250,7 @@ class MachineTests(ServedTestCase):
             until(page, "globalThis.giusto?.page?.next >= 1")
             for _ in range(4):
                 page.keyboard.press("j")
-                page.wait_for_timeout(120)
+                pass_time(page, 0.12, "between two strokes")
             page.evaluate("giusto.capture.close()")
             page.evaluate("void (giusto.capture.stop = () => Promise.reject(new Error('odd')))")
             page.keyboard.press("Escape")
@@ -315,7 +325,7 @@ class MachineTests(ServedTestCase):
             until(page, "document.getElementById('tap-text').innerText.includes('could not start')")
             said = text_of(page, "#tap-text")
             page.unroute("**/set/sounds/**")
-            page.wait_for_timeout(1500)  # so that the strokes lie behind the page's load
+            pass_time(page, 1.5, "the strokes lie behind the page’s load")
             strike_evenly(page)
             until(page, "globalThis.giusto?.page?.next >= 1")
             page.keyboard.press("j")

@@ -17,7 +17,7 @@ from studio.takes.models import SoundPiece, Take
 from tests.browser.scripts import STEADY_CLOCK
 from tests.browser.served import SERVED, ServedTestCase
 from tests.browser.test_failures import machine
-from tests.browser.test_take import begin, text_of, until, wait_for_reading, words
+from tests.browser.test_take import begin, pass_time, text_of, until, wait_for_reading, words
 
 setUpModule = SERVED.open_with_worker
 
@@ -110,10 +110,10 @@ class StandInTests(ServedTestCase):
 
         def start() -> None:
             begin(self.page, self.url(words(by="simulated")))
-            self.page.wait_for_timeout(2500)
+            until(self.page, "giusto.ledger.take.count >= 3")
 
         def finish() -> None:
-            self.page.wait_for_timeout(2500)
+            pass_time(self.page, 2.5, "the player plays on without a server")
             self.site.start()
             wait_for_reading(self.page)
 
@@ -133,7 +133,7 @@ class StandInTests(ServedTestCase):
             open_by_key(self.page, self.url(words(cycles=2)))
             until(self.page, f"{READY} && {READY}.microphone?.context.state === 'running'")
             strike(self.page, 3, apart_ms=375, how="sound")
-            self.page.wait_for_timeout(2500)
+            pass_time(self.page, 2.5, "three start nothing")
             self.assertEqual(machine(self.page), "idle")  # three start nothing
             strike(self.page, 4, apart_ms=375, how="sound")
             until(self.page, "globalThis.giusto?.zero_s > 0", seconds=20)
@@ -174,7 +174,7 @@ class MissingTests(ServedTestCase):
             problem = text_of(page, "#level")
             for _ in range(6):
                 page.keyboard.press("Space")
-                page.wait_for_timeout(150)
+                pass_time(page, 0.15, "between two strokes")
             page.keyboard.press("Escape")
             wait_for_reading(page)
             return problem
@@ -196,12 +196,12 @@ class MissingTests(ServedTestCase):
             page = self.page
             page.add_init_script(LOSES)
             begin(page, self.url(words(cycles=80)))
-            page.wait_for_timeout(500)
+            until(page, "giusto.page.next >= 1")
             page.keyboard.press("Space")  # no note while the microphone hears
             page.evaluate("window.pull()")
             for _ in range(5):
                 page.keyboard.press("Space")
-                page.wait_for_timeout(120)
+                pass_time(page, 0.12, "between two strokes")
             until(page, "document.getElementById('status').innerText.includes('microphone is gone')")
             page.keyboard.press("Escape")
             return wait_for_reading(page)
@@ -290,7 +290,7 @@ class MidiTests(ServedTestCase):
             page.wait_for_load_state()
             until(page, f"{READY} && document.querySelector('.minute-rule')")
             strike(page, 3, apart_ms=400, how="midi")
-            page.wait_for_timeout(2500)
+            pass_time(page, 2.5, "three start nothing")
             self.assertIn("/today/", page.url)  # three start nothing
             strike(page, 4, apart_ms=400, how="midi")
             until(page, "globalThis.giusto?.page?.next >= 1", seconds=30)
@@ -307,7 +307,6 @@ class MidiTests(ServedTestCase):
 
         def counted() -> None:
             until(self.page, READY)
-            self.page.wait_for_timeout(300)
             strike(self.page, 4, apart_ms=400, how="midi")
             self.page.wait_for_url("**/play/**", timeout=20_000)
             until(self.page, "globalThis.giusto?.page?.next >= 1", seconds=30)
@@ -316,18 +315,18 @@ class MidiTests(ServedTestCase):
             page = self.page
             open_by_key(page, self.url(words(cycles=40)))
             counted()
-            page.wait_for_timeout(2500)
+            until(page, "giusto.page.next >= 6")
             hit(41)
             wait_for_reading(page)
             counted()  # the standing view: strokes lead to what is next
-            page.wait_for_timeout(2500)
+            until(page, "giusto.page.next >= 6")
             hit(41)
             wait_for_reading(page)
             until(page, READY)
             hit(40)
             until(page, "location.pathname === '/play/'")
             counted()
-            page.wait_for_timeout(2000)
+            until(page, "giusto.page.next >= 6")
             hit(41)
             wait_for_reading(page)
             return []

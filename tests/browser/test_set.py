@@ -18,7 +18,7 @@ from studio.pieces.models import Piece, Stretch
 from studio.takes.models import Take
 from tests.browser.scripts import CAPTURE_CLICKS, STEADY_CLOCK, WATCH_CHANGES
 from tests.browser.served import SERVED, ServedTestCase
-from tests.browser.test_take import LATE_MS, begin, changes_in_silences, played_plan, text_of, until
+from tests.browser.test_take import LATE_MS, begin, changes_in_silences, pass_time, played_plan, text_of, until
 
 setUpModule = SERVED.open
 
@@ -132,7 +132,7 @@ class KeyboardTests(ServedTestCase):
             for _ in range(10):
                 page.keyboard.press("+")
             until(page, "document.querySelector('[name=bpm]').value === '106'", seconds=20)
-            page.wait_for_timeout(300)
+            pass_time(page, 0.3, "no late answer takes a step back")
             return str(page.evaluate("document.querySelector('[name=bpm]').value"))
 
         self.assertEqual(self.browse(press), "106")
@@ -237,7 +237,7 @@ class ReachTests(ServedTestCase):
             page.goto(self.url("/set/"))
             page.select_option("#id_delivery_seen", "yes")
             until(page, "document.querySelector('#id_delivery_seen').value === 'yes'")
-            page.wait_for_timeout(300)
+            page.wait_for_load_state("networkidle")
             page.add_init_script(WATCH_CHANGES)
             begin(page, self.url("/play/?drill=dropped-doubling&bpm=300&cycles=8"))
             plan = played_plan(page)

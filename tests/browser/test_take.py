@@ -18,6 +18,8 @@ from tests.browser.served import SERVED, ServedTestCase
 setUpModule = SERVED.open
 
 PLAYED = "giusto.page.next >= giusto.page.plan.clicks.length"
+# What was played so far is with the server.
+ALL_SENT = "giusto.ledger.take.count > 0 && giusto.ledger.waiting().length === 0"
 EARLY_MS = 1
 LATE_MS = 150  # the page allows itself 80 after a click (static/js/page.js); the rest is a busy machine's
 
@@ -46,6 +48,13 @@ def until(page: Page, expression: str, *, seconds: float = 60) -> None:
         if time.monotonic() > deadline:
             raise AssertionError(f"not within {seconds} s: {expression}")
         page.wait_for_timeout(50)
+
+
+def pass_time(page: Page, seconds: float, why: str) -> None:
+    """Let time pass where that is what a test is about: something must not happen in it, or strokes stand apart."""
+    if not why:
+        raise ValueError("wait until something holds")
+    page.wait_for_timeout(1000 * seconds)
 
 
 def _holds(page: Page, expression: str) -> bool:
@@ -197,7 +206,7 @@ class TakeTests(ServedTestCase):
             begin(self.page, self.url(words(cycles=80)))  # it must not end by itself
             plan = played_plan(self.page)
             sent.extend(press_at(self.page, plan.seconds(plan.notes.tick)[:20]))
-            self.page.wait_for_timeout(1500)
+            until(self.page, ALL_SENT)
             return plan
 
         plan = self.browse(start)
@@ -206,7 +215,7 @@ class TakeTests(ServedTestCase):
 
         def go_on() -> str:
             sent.extend(press_at(self.page, asked_s[20:60]))
-            self.page.wait_for_timeout(900)
+            pass_time(self.page, 0.9, "the player plays on without a server")
             sent.extend(press_at(self.page, asked_s[60:72]))
             self.page.keyboard.press("Escape")
             self.page.wait_for_selector("text=Giusto does not answer")
@@ -228,7 +237,7 @@ class TakeTests(ServedTestCase):
             plan = played_plan(page)
             self.site.stop()
             press_at(page, plan.seconds(plan.notes.tick)[:30])
-            page.wait_for_timeout(200)  # less than a batch: what is open is kept all the same
+            pass_time(page, 0.2, "less than a batch: what is open is kept all the same")
             page.close()
             return plan
 
@@ -259,7 +268,6 @@ class TakeTests(ServedTestCase):
             assert stop
             page.mouse.move(stop["x"] + 5, stop["y"] + 5)
             page.mouse.down()
-            page.wait_for_timeout(800)
             wait_for_reading(page)
 
         self.browse(play)
@@ -272,7 +280,7 @@ class TakeTests(ServedTestCase):
             page = self.page
             page.on("dialog", lambda dialog: dialog.accept())
             begin(page, self.url(words()))
-            page.wait_for_timeout(800)
+            until(page, "giusto.page.next >= 1")
             page.keyboard.press("Backspace")
             page.wait_for_url("**/set/?**drill=two-heard-two-silent**")  # back at the drill, as it was
 
