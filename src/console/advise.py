@@ -3,11 +3,9 @@
 from __future__ import annotations
 
 import argparse
-import json
-import sys
 from typing import TYPE_CHECKING
 
-from console.files import read_notes, read_schedule
+from console.files import read_notes, read_schedule, write_json
 
 if TYPE_CHECKING:
     from giusto.reading import Analysis
@@ -40,5 +38,4 @@ def run(chosen: argparse.Namespace) -> None:
         known.append(analyse(plan, each, prior=prior_of(known)))
     before = [earlier(plan, take.reading) for take in known]
     judgement = judge(plan, analyse(plan, notes, prior=prior_of(known)).reading, before=before)
-    json.dump(judgement.plain(), sys.stdout, indent=1, allow_nan=False)
-    sys.stdout.write("\n")
+    write_json(judgement.plain())

@@ -3,11 +3,9 @@
 from __future__ import annotations
 
 import argparse
-import json
-import sys
 from pathlib import Path
 
-from console.files import read_notes, read_schedule
+from console.files import read_notes, read_schedule, write_json
 
 RECORDED = (".wav", ".flac", ".aif", ".aiff", ".w64", ".rf64", ".mid", ".midi")
 
@@ -35,5 +33,4 @@ def run(chosen: argparse.Namespace) -> None:
         from giusto.reading.analyse import analyse as analyse_notes  # scipy takes a third of a second
 
         read = analyse_notes(plan, notes).reading
-    json.dump(read.plain(), sys.stdout, indent=1, allow_nan=False)
-    sys.stdout.write("\n")
+    write_json(read.plain())

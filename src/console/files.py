@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+import sys
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
+
+from pydantic_core import to_json
 
 from giusto.errors import GiustoError
 
@@ -36,3 +39,8 @@ def read_bytes(path: str) -> bytes:
     if len(content) > MAX_BYTES:
         raise GiustoError(f"{path} is larger than {MAX_BYTES:,} bytes", code="too_large")
     return content
+
+
+def write_json(plain: Any) -> None:
+    """Write what a command found to standard output; pydantic's writer, since ``json``'s is slow with line breaks."""
+    sys.stdout.write(f"{to_json(plain, indent=1, inf_nan_mode='null').decode()}\n")

@@ -3,11 +3,9 @@
 from __future__ import annotations
 
 import argparse
-import json
-import sys
 from datetime import datetime
 
-from console.files import read_bytes
+from console.files import read_bytes, write_json
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -26,5 +24,4 @@ def run(chosen: argparse.Namespace) -> None:
     ladder = parse_ladder(read_bytes(chosen.ladder))
     attempts = parse_attempts(read_bytes(chosen.attempts), rungs=len(ladder.values))
     at = moment(chosen.at, "--at") if chosen.at else datetime.now().astimezone()
-    json.dump(next_step(ladder, attempts, at=at, off=chosen.off).plain(), sys.stdout, indent=1, allow_nan=False)
-    sys.stdout.write("\n")
+    write_json(next_step(ladder, attempts, at=at, off=chosen.off).plain())

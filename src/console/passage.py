@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 import argparse
-import json
 import re
 import sys
 
-from console.files import read_bytes
+from console.files import read_bytes, write_json
 
 
 def a_key(text: str) -> str:
@@ -45,5 +44,4 @@ def run(chosen: argparse.Namespace) -> None:
         print(f"giusto passage: {grace} grace note{'s' if grace > 1 else ''} left out", file=sys.stderr)
     if score.quarters_a_minute is None:
         print("giusto passage: the score says no tempo: 60 quarters a minute", file=sys.stderr)
-    json.dump(drill.plain(), sys.stdout, indent=1, ensure_ascii=False)
-    sys.stdout.write("\n")
+    write_json(drill.plain())

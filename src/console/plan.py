@@ -3,12 +3,10 @@
 from __future__ import annotations
 
 import argparse
-import json
-import sys
 from datetime import UTC, date, datetime
 from pathlib import Path
 
-from console.files import read_bytes
+from console.files import read_bytes, write_json
 
 
 def a_date(text: str) -> date:
@@ -50,5 +48,4 @@ def run(chosen: argparse.Namespace) -> None:
         from giusto.plan.calendar_file import calendar_file
 
         chosen.out.write_bytes(calendar_file(routine, slots, made=datetime.now(UTC), alarm_minutes=chosen.alarm))
-    json.dump(plain_plan(routine, slots), sys.stdout, indent=1, ensure_ascii=False)
-    sys.stdout.write("\n")
+    write_json(plain_plan(routine, slots))

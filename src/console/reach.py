@@ -3,10 +3,8 @@
 from __future__ import annotations
 
 import argparse
-import json
-import sys
 
-from console.files import read_bytes
+from console.files import read_bytes, write_json
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -20,5 +18,4 @@ def run(chosen: argparse.Namespace) -> None:
     from giusto.practice.reach import parse_silences, reach
 
     found = reach(*parse_silences(read_bytes(chosen.silences)))
-    json.dump(found.plain(), sys.stdout, indent=1, allow_nan=False)
-    sys.stdout.write("\n")
+    write_json(found.plain())

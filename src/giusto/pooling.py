@@ -6,11 +6,9 @@ Used for the tempo bias that a take's silences share, and for the habit that tak
 from __future__ import annotations
 
 from dataclasses import dataclass
-from math import sqrt
 
 import numpy as np
 from numpy.typing import ArrayLike
-from scipy.optimize import brentq
 from scipy.special import ndtr
 
 from giusto.arrays import FloatArray
@@ -134,9 +132,6 @@ def _ends(mean: FloatArray, sd: FloatArray, weight: FloatArray, part: float) -> 
 
 def range_of_mixture(mean: FloatArray, sd: FloatArray, weight: FloatArray) -> tuple[float, float]:
     """Return the central 95 % range of a mixture of normals, weights summing to 1."""
-    far = float(np.max(np.abs(mean)) + 12 * np.max(sd)) + sqrt(float(np.max(sd)))
-
-    def end(share: float) -> float:
-        return float(brentq(lambda at: float(weight @ ndtr((at - mean) / sd)) - share, -far, far))
-
-    return end((1 - COVERED) / 2), end((1 + COVERED) / 2)
+    columns = mean[:, None], sd[:, None], weight[:, None]
+    low, high = (float(_ends(*columns, part)[0]) for part in ((1 - COVERED) / 2, (1 + COVERED) / 2))
+    return low, high

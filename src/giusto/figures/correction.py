@@ -6,16 +6,16 @@ from dataclasses import dataclass
 from math import ceil, log
 
 import numpy as np
-from scipy.interpolate import CubicSpline
 
 from giusto.arrays import FloatArray
 from giusto.missing import Missing
 from giusto.ranges import Range
+from giusto.splines import natural_spline
 from giusto.timekeeper.excerpt import excerpt
-from giusto.timekeeper.mode import find_mode
+from giusto.timekeeper.mode import find_modes
 from giusto.timekeeper.prior import Prior, share_of
 from giusto.timekeeper.sizes import sizes_of
-from giusto.timekeeper.solution import log_likelihood
+from giusto.timekeeper.solution import likelihoods_of
 from giusto.timekeeper.take import Chain
 
 FEWEST_HEARD_STEPS = 12  # ours: heard steps; with fewer the estimate is the prior's
@@ -77,20 +77,17 @@ def correction(take: Chain, prior: Prior, near: FloatArray, heard_steps: int) ->
 
 def _density(take: Chain, prior: Prior, near: FloatArray) -> FloatArray:
     """Return the posterior of the log odds on the fine grid, summing to 1."""
-    nearest = int(np.argmin(np.abs(ODDS - near[2])))
-    log_density = np.empty(ODDS.size)
-    for way in (range(nearest, ODDS.size), range(nearest, -1, -1)):
-        start = near[:2]
-        for k in way:  # each search starts where the one beside it ended
+    likelihoods = likelihoods_of(take)
 
-            def cost(two: FloatArray, odds: float = float(ODDS[k])) -> float:
-                free = np.append(two, odds)
-                return prior.cost(free) - log_likelihood(take, sizes_of(free))
+    def costs(two: FloatArray) -> FloatArray:
+        odds = np.broadcast_to(ODDS[:, None, None], (*two.shape[:2], 1))
+        free = np.concatenate([two, odds], axis=2)
+        found: FloatArray = likelihoods([sizes_of(one) for one in free.reshape(-1, 3)]).reshape(two.shape[:2])
+        return prior.costs(free) - found
 
-            mode = find_mode(cost, start, prior.low[:2], prior.high[:2])
-            start = mode.at
-            log_density[k] = -cost(mode.at) + np.log(abs(np.linalg.det(mode.axes)))
-    fine = CubicSpline(ODDS, log_density, bc_type="natural")(FINE)
+    modes = find_modes(costs, np.tile(near[:2], (ODDS.size, 1)), prior.low[:2], prior.high[:2])
+    log_density = [-mode.cost + np.log(abs(np.linalg.det(mode.axes))) for mode in modes]
+    fine = natural_spline(ODDS, np.array(log_density), FINE)
     density = np.exp(fine - fine.max())
     shares: FloatArray = density / density.sum()
     return shares

@@ -91,16 +91,17 @@ def bend(
         return None
     u = (time_ms - time_ms[0]) / (time_ms[-1] - time_ms[0])
     parabola = 4 * u * (1 - u)  # 0 at both ends, 1 at the middle
-    line = np.column_stack([np.ones_like(u), u])
-    rest = parabola - line @ np.linalg.lstsq(line, parabola, rcond=None)[0]
+    from_mean = u - u.mean()
+    tilt = from_mean / float(from_mean @ from_mean)  # what of a series is its straight line's slope
+    rest = parabola - parabola.mean() - float(tilt @ parabola) * from_mean
     weight = rest / float(rest @ parabola)
     found = Bend(float(weight @ error_ms), _contrast_var(weight, time_ms, clock, hand_ms))
     if start is None:
         return found
     start_ms, stood_ms = start
     back = (start_ms - time_ms[0]) / (time_ms[-1] - time_ms[0])
-    at_start = np.array([1.0, back]) @ np.linalg.pinv(line)  # the straight way, at the silence's first click
-    return replace(found, jump_ms=float(at_start @ error_ms) - stood_ms)
+    at_start_ms = error_ms.mean() + (back - u.mean()) * (tilt @ error_ms)  # the straight way, at its first click
+    return replace(found, jump_ms=float(at_start_ms) - stood_ms)
 
 
 def _contrast_var(weight: FloatArray, time_ms: FloatArray, clock: float, hand_ms: float) -> float:

@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.ndimage import median_filter
 
 from giusto.arrays import FloatArray, IntArray
 from giusto.missing import Missing
@@ -168,6 +167,8 @@ def _noise(time_s: FloatArray, slot: IntArray, grid: int) -> tuple[float, float]
         return None
     steps_s = np.diff(time_s)
     rest = np.full(steps_s.size, np.nan)
+    from scipy.ndimage import median_filter  # a tenth of a second, and most takes have clicks
+
     rest[single] = steps_s[single] - median_filter(steps_s[single], size=4 * grid + 1, mode="nearest")
     for place in range(grid):  # what every step from this place of the beat is longer by
         here = slot[:-1] % grid == place

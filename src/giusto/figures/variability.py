@@ -11,13 +11,13 @@ from math import exp, hypot, sqrt
 
 import numpy as np
 
-from giusto.arrays import BoolArray
+from giusto.arrays import BoolArray, FloatArray
 from giusto.missing import Missing
 from giusto.ranges import Range, size_range
 from giusto.timekeeper.excerpt import excerpt
 from giusto.timekeeper.mode import find_mode
 from giusto.timekeeper.prior import WEAK, Prior, share_of
-from giusto.timekeeper.solution import log_likelihood
+from giusto.timekeeper.solution import likelihoods_of
 from giusto.timekeeper.take import Chain, Sizes, joined
 
 FEWEST_ALONE = 24  # ours: notes in silences; fewer intervals can't separate two sizes (REFERENCES below)
@@ -75,14 +75,14 @@ def variability(take: Chain, alone: BoolArray, prior: Prior = WEAK) -> Variabili
     notes = np.flatnonzero(take.caught & alone)
     if notes.size < FEWEST_ALONE:
         return Missing("variability", "few-silence-notes", notes.size, FEWEST_ALONE)
-    part = excerpt(_apart(take, alone))
+    likelihoods = likelihoods_of(excerpt(_apart(take, alone)))
     alpha = share_of(prior.centre[2])  # no note in these pieces is followed by a correction
 
-    def cost(free: np.ndarray) -> float:
-        sizes = Sizes(clock=exp(free[0]), hand_ms=exp(free[1]), alpha=alpha)
-        return prior.cost(free) - log_likelihood(part, sizes)
+    def costs(free: FloatArray) -> FloatArray:
+        sizes = [Sizes(clock=exp(clock), hand_ms=exp(hand), alpha=alpha) for clock, hand in free.tolist()]
+        return prior.costs(free) - likelihoods(sizes)
 
-    mode = find_mode(cost, prior.centre[:2], prior.low[:2], prior.high[:2])
+    mode = find_mode(costs, prior.centre[:2], prior.low[:2], prior.high[:2])
     if not mode.found:
         return Missing("variability", "not-found")
     if mode.sd.max() > VAGUEST:

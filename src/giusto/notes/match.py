@@ -10,6 +10,7 @@ notes and the band of pairs looked at moves with the player.
 from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
+from collections.abc import Collection
 from dataclasses import dataclass
 from math import inf, log, pi
 from typing import Any, TypeAlias
@@ -175,7 +176,7 @@ class _Search:
             grown: dict[tuple[int, int], _Path] = {}
             for path in paths:
                 self._extend(path, j, onset_s, grown)
-            fit = min(path[0] for path in grown.values()) - min(path[0] for path in paths) if grown else inf
+            fit = _cheapest(grown.values()) - _cheapest(paths)
             if fit > PLAIN_FIT or gaps_s[j] < PLAIN_GAP * self.least_slot_s:  # else it is no extra note
                 for path in paths:
                     self._keep((path[0] + self.extra_cost, *path[1:]), grown)
@@ -271,6 +272,13 @@ class _Search:
             var_lean - gain_lean * cov,
             trail,
         )
+
+
+def _cheapest(paths: Collection[_Path]) -> float:
+    """Return the cost of the cheapest of some paths; infinite where there is none."""
+    if len(paths) == 1:  # mostly, and a long take asks often
+        return next(iter(paths))[0]
+    return min((path[0] for path in paths), default=inf)
 
 
 def _looseness(line: Timeline, onsets_s: FloatArray, pairs: list[tuple[int, int]]) -> float:

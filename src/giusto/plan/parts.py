@@ -51,9 +51,10 @@ def next_part(parts: Sequence[ExercisePart]) -> int | None:
 
     Examples
     --------
-    >>> next_part([Part("left", "", "", 3, 2), Part("right", "", "", 2, 1), Part("together", "", "", 1, 0)])
+    >>> left, right = ExercisePart("left", "", "", 3, 2), ExercisePart("right", "", "", 2, 1)
+    >>> next_part([left, right, ExercisePart("together", "", "", 1, 0)])
     2
-    >>> next_part([Part("left", "", "", 3, 2), Part("right", "", "", 2, 1), Part("together", "", "", 2, 1)])
+    >>> next_part([left, right, ExercisePart("together", "", "", 2, 1)])
     1
     """
     left = [index for index, part in enumerate(parts) if not part.is_done]

@@ -6,7 +6,8 @@ fields that a newer one may add are left aside (decision 13).
 
 from __future__ import annotations
 
-from dataclasses import asdict, dataclass, field
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass, field, fields, replace
 from functools import cache
 from typing import Any, Literal
 
@@ -95,7 +96,8 @@ class Reading:
 
     def plain(self) -> dict[str, Any]:
         """Return the reading as what ``json.dumps`` takes."""
-        return asdict(self)
+        long = {name: _rows(getattr(self, name)) for name in ("matches", "missed", "extra")}
+        return asdict(replace(self, matches=[], missed=[], extra=[])) | long
 
 
 @dataclass(frozen=True, slots=True)
@@ -116,6 +118,14 @@ class Thread:
     clock_ms: FloatArray
     half_ms: FloatArray
     note_ms: FloatArray
+
+
+def _rows(some: Sequence[Any]) -> list[dict[str, Any]]:
+    """Return flat records as ``asdict`` does, whose copies of copies are slow for the notes of a long take."""
+    if not some:
+        return []
+    names = [field.name for field in fields(some[0])]
+    return [{name: getattr(one, name) for name in names} for one in some]
 
 
 @cache

@@ -102,7 +102,7 @@ def heard(one: Sounding, found_s: FloatArray | None = None, *, rate_hz: int = RA
     --------
     >>> one = Sounding("skin", -60.0, np.zeros(0), np.array([1.0, 2.0]), 0.025)
     >>> heard(one, np.array([1.002, 1.5]))
-    Heard(f=0.5, bias_ms=2.0, sd_ms=0.0)
+    HearingScore(f=0.5, bias_ms=2.0, sd_ms=0.0)
     """
     onset_s = onsets(Samples(one.samples, rate_hz)).onset_s if found_s is None else found_s
     pairs: list[float] = []

@@ -49,10 +49,15 @@ class Prior:
         """The highest sizes that are looked for."""
         return self.centre + REACH * self.spread
 
-    def cost(self, free: FloatArray) -> float:
-        """Return minus the log of the density at some sizes, up to a constant; fewer may be given, the first."""
-        away = (free - self.centre[: free.size]) / self.spread[: free.size]
-        return 0.5 * float(away @ away)
+    def costs(self, free: FloatArray) -> FloatArray:
+        """Return minus the log of the density at some sizes, up to a constant; shapes (…, 3) to (…).
+
+        Fewer columns may be given, the first.
+        """
+        known = free.shape[-1]
+        away: FloatArray = (free - self.centre[:known]) / self.spread[:known]
+        costs: FloatArray = 0.5 * np.sum(away**2, axis=-1)
+        return costs
 
 
 def share_of(log_odds: float) -> float:

@@ -12,7 +12,7 @@ from giusto.arrays import FloatArray
 from giusto.timekeeper.excerpt import excerpt
 from giusto.timekeeper.mode import find_mode
 from giusto.timekeeper.prior import Prior, Seen, share_of
-from giusto.timekeeper.solution import Solution, log_likelihood, solve
+from giusto.timekeeper.solution import Likelihoods, Solution, likelihoods_of, solve
 from giusto.timekeeper.take import Chain, Sizes
 
 GLANCE = 600  # ours: moments that choose where the search for the sizes starts
@@ -57,17 +57,19 @@ def likely_sizes(take: Chain, prior: Prior) -> Likely:
     The posterior of the three sizes is taken as normal about its mode; the eight corners of the box one
     standard deviation wide along its axes, weighted by their own posterior, stand for all of it.
     """
-    part, glance = excerpt(take), excerpt(take, most=GLANCE)
+    part, glance = (likelihoods_of(some) for some in (excerpt(take), excerpt(take, most=GLANCE)))
 
-    def cost(free: FloatArray, of: Chain = part) -> float:
-        return prior.cost(free) - log_likelihood(of, sizes_of(free))
+    def costs(free: FloatArray, of: Likelihoods = part) -> FloatArray:
+        return prior.costs(free) - of([sizes_of(one) for one in free])
 
-    trials = [prior.centre + prior.spread * [clock, hand, 0.0] for clock, hand in product((-1.0, 0.0, 1.0), repeat=2)]
-    start = min(trials, key=lambda free: cost(free, glance))
-    mode = find_mode(cost, start, prior.low, prior.high)
-    corners = [np.clip(mode.at + mode.axes @ z, prior.low, prior.high) for z in product((-1.0, 1.0), repeat=3)]
-    costs = np.array([cost(corner) for corner in corners])
-    weights = np.exp(np.maximum(costs.min() - costs, LEAST_LOG_WEIGHT))
+    away = np.array([(clock, hand, 0.0) for clock, hand in product((-1.0, 0.0, 1.0), repeat=2)])
+    trials = prior.centre + prior.spread * away
+    start = trials[int(np.argmin(costs(trials, glance)))]
+    mode = find_mode(costs, start, prior.low, prior.high)
+    box = np.array(list(product((-1.0, 1.0), repeat=3)))
+    corners = np.clip(mode.at + box @ mode.axes.T, prior.low, prior.high)
+    at_corners = costs(corners)
+    weights = np.exp(np.maximum(at_corners.min() - at_corners, LEAST_LOG_WEIGHT))
     return Likely(
         mode=sizes_of(mode.at),
         solutions=[solve(take, sizes_of(corner)) for corner in corners],

@@ -6,13 +6,15 @@ eliminated by LAPACK at once, and a banded system of ends and leans remains:
 ``lay_out`` → ``Precision`` → ``eliminate`` → ``Pieces`` → ``solve_ends`` → ``Ends`` → ``solve`` → ``Solution``.
 
 In shapes, n is the number of moments, p that of effects (the place, and each slot but the first), and z
-that of ends of silences. Times are in ms, precisions in ms⁻².
+that of ends of silences. Times are in ms, precisions in ms⁻². A chain of c copies of a take is solved for as
+many sizes at once: each copy is a block of its own, and n and z are then those of all copies.
 """
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cache, cached_property
 from itertools import product
 from math import log
 
@@ -41,7 +43,7 @@ class Precision:
         that it takes back; 1 over the step's variance.
     lean_left, lean_right, lean_precision : array of float, shape (n − 1,)
         What each step says of its lean, with the moment before, with that after, and by itself.
-    log_prior : float
+    log_prior : array of float, shape (c,)
     """
 
     diagonal: FloatArray
@@ -53,7 +55,7 @@ class Precision:
     lean_left: FloatArray
     lean_right: FloatArray
     lean_precision: FloatArray
-    log_prior: float
+    log_prior: FloatArray
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,9 +75,9 @@ class Pieces:
         The data as they pull on the clock, the correction included.
     lean_input : array of float, shape (1 + p, n − 1)
         The same as they pull on the leans.
-    inner_var : array of float, shape (n,)
-        Variance of each inner moment, its ends known.
-    log_determinant : float
+    pivots, diagonal, off : array of float, shape (n,), (n,) and (n − 1,)
+        Of the inner moments, forward; and the matrix that they factorise.
+    log_determinant : array of float, shape (c,)
     """
 
     inner: BoolArray
@@ -85,8 +87,17 @@ class Pieces:
     data: FloatArray
     linear: FloatArray
     lean_input: FloatArray
-    inner_var: FloatArray
-    log_determinant: float
+    pivots: FloatArray
+    diagonal: FloatArray
+    off: FloatArray
+    log_determinant: FloatArray
+
+    @property
+    def inner_var(self) -> FloatArray:
+        """Variance of each inner moment, its ends known, shape (n,); 0 at the ends."""
+        backward = dpttrf(self.diagonal[::-1], self.off[::-1])[0][::-1]
+        var = 1 / (self.pivots + backward - self.diagonal)  # from both sides, the moment's own part counted once
+        return np.where(self.inner, var, 0.0)
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,41 +109,50 @@ class Ends:
     solution : array of float, shape (2z − 1, 1 + p)
     factor : array of float, shape (3, 2z − 1)
         Its Cholesky factor.
-    information : array of float, shape (1 + p, 1 + p)
+    information : array of float, shape (c, 1 + p, 1 + p)
         What is left for the effects, the data in the first row and column.
-    log_determinant, log_prior : float
+    log_determinant, log_prior : array of float, shape (c,)
     """
 
     solution: FloatArray
     factor: FloatArray
     information: FloatArray
-    log_determinant: float
-    log_prior: float
+    log_determinant: FloatArray
+    log_prior: FloatArray
 
 
-def lay_out(take: Chain, sizes: Sizes) -> Precision:
-    """Return the precision of clock and leans."""
+def lay_out(take: Chain, sizes: Sequence[Sizes]) -> Precision:
+    """Return the precision of clock and leans; sizes for each copy of the take."""
+    of_copy = np.array([(one.clock, one.hand_ms, one.alpha) for one in sizes])
+    clock, hand_ms, alpha = np.repeat(of_copy.T, take.error_ms.size // take.copies, axis=1)
     start_var = (OPEN_BEATS * take.beat_ms) ** 2
-    step_var = (sizes.clock * take.interval_ms) ** 2 + take.opened_ms**2
+    # A copy begins where it likes, as the first does: nothing is kept of the one before it.
+    step_var = np.where(take.apart, start_var, (clock[:-1] * take.interval_ms) ** 2 + take.opened_ms**2)
     shown = (take.on_click & take.caught)[:-1]  # an error that is heard, the hand's part included
-    keep = np.power(1 - sizes.alpha, take.clicks - shown, dtype=np.float64)
-    weight = np.where(take.caught, sizes.hand_ms**-2, 0.0)
+    keep = np.where(take.apart, 0.0, np.power(1 - alpha[:-1], take.clicks - shown, dtype=np.float64))
+    weight = np.where(take.caught, hand_ms**-2, 0.0)
     diagonal = weight.copy()
     diagonal[0] += 1 / start_var
     diagonal[1:] += 1 / step_var
     diagonal[:-1] += keep**2 / step_var
+    leaning_ms = np.where(take.leaning, take.interval_ms, 0.0)
     return Precision(
         diagonal=diagonal,
         weight=weight,
         off=-keep / step_var,
         keep=keep,
-        taken_back=np.where(shown, sizes.alpha * keep, 0.0),
+        taken_back=np.where(shown, alpha[:-1] * keep, 0.0),
         step_precision=1 / step_var,
-        lean_left=keep * take.interval_ms / step_var,
-        lean_right=-take.interval_ms / step_var,
-        lean_precision=take.interval_ms**2 / step_var,
-        log_prior=-float(np.log(step_var).sum()) - log(start_var),
+        lean_left=keep * leaning_ms / step_var,
+        lean_right=-leaning_ms / step_var,
+        lean_precision=leaning_ms * leaning_ms / step_var,
+        log_prior=-_by_copy(take, np.append(np.log(step_var), log(start_var))).sum(axis=1),
     )
+
+
+def _by_copy(take: Chain, values: FloatArray) -> FloatArray:
+    """Return what lies along the copies, one row a copy: shape (…, n) to (…, c, n / c)."""
+    return values.reshape(*values.shape[:-1], take.copies, -1)
 
 
 def eliminate(take: Chain, laid: Precision) -> Pieces:
@@ -167,7 +187,6 @@ def eliminate(take: Chain, laid: Precision) -> Pieces:
     linear[:, :-1] += laid.keep * corrected
     rows[DATA:] = linear
     rows[:, ends] = 0.0
-    backward = dpttrf(diagonal[::-1], off[::-1])[0][::-1]
     return Pieces(
         inner=inner,
         piece=np.searchsorted(ends, np.arange(n), side="right"),
@@ -175,9 +194,11 @@ def eliminate(take: Chain, laid: Precision) -> Pieces:
         solved=dpttrs(pivots, factor, rows.T)[0].T,
         data=data,
         linear=linear,
-        lean_input=corrected * take.interval_ms,
-        inner_var=1 / (pivots + backward - diagonal),  # from both sides, the moment's own part counted once
-        log_determinant=float(np.log(pivots).sum()),
+        lean_input=np.where(take.leaning, corrected * take.interval_ms, 0.0),
+        pivots=pivots,
+        diagonal=diagonal,
+        off=off,
+        log_determinant=_by_copy(take, np.log(pivots)).sum(axis=1),
     )
 
 
@@ -192,12 +213,28 @@ def solve_ends(take: Chain, laid: Precision, pieces: Pieces) -> Ends:
         if failed:
             raise np.linalg.LinAlgError("the system of ends and leans is not positive definite")
         solution = dpbtrs(factor, target, lower=1)[0]
-        log_determinant += 2 * float(np.log(factor[0]).sum())
-        log_prior -= 2 * float(np.log(lean_sd).sum())
-    explained = pieces.rows[DATA:] @ pieces.solved[DATA:].T + target.T @ solution
+        # Between two copies stands a lean of nothing, whose prior and determinant cancel; after the last none.
+        log_determinant = log_determinant + 2 * _by_copy(take, np.append(np.log(factor[0]), 0.0)).sum(axis=1)
+        log_prior = log_prior - 2 * _by_copy(take, np.append(np.log(lean_sd), 0.0)).sum(axis=1)
     corrected = laid.taken_back * pieces.data[:, :-1]
-    own = (pieces.data * laid.weight) @ pieces.data.T + (corrected * laid.step_precision) @ corrected.T
+    own = _products(take, pieces.data * laid.weight, pieces.data) + _products(
+        take, _to_moments(corrected * laid.step_precision), _to_moments(corrected)
+    )
+    explained = _products(take, pieces.rows[DATA:], pieces.solved[DATA:])
+    if take.ends.size:
+        explained = explained + _products(take, _to_moments(target.T), _to_moments(solution.T))
     return Ends(solution, factor, own - explained, log_determinant, log_prior)
+
+
+def _products(take: Chain, left: FloatArray, right: FloatArray) -> FloatArray:
+    """Return the products of rows with rows, copy by copy: shapes (r, n) and (s, n) to (c, r, s)."""
+    products: FloatArray = _by_copy(take, left).transpose(1, 0, 2) @ _by_copy(take, right).transpose(1, 2, 0)
+    return products
+
+
+def _to_moments(steps: FloatArray) -> FloatArray:
+    """Return rows with a 0 after their last: as many as there are moments, or two a lean and an end."""
+    return np.concatenate([steps, np.zeros((steps.shape[0], 1))], axis=1)
 
 
 def _band(take: Chain, laid: Precision, pieces: Pieces, lean_sd: FloatArray) -> tuple[FloatArray, FloatArray]:
@@ -215,11 +252,8 @@ def _band(take: Chain, laid: Precision, pieces: Pieces, lean_sd: FloatArray) -> 
     band[1, 1::2] = laid.lean_right[ends[1:] - 1] - between[RIGHT, LEAN]
     band[2, 0:-2:2] = np.where(np.diff(ends) == 1, laid.off[before], 0.0) - between[LEFT, RIGHT]
     target[::2] = pieces.linear[:, ends].T - (sums[LEFT, DATA:, 1:] + sums[RIGHT, DATA:, :-1]).T
-    # Ends are places between steps: summed from each end up to the next, the steps before the first left out.
+    # Ends are places between steps: summed from each end up to the next; beyond the outer ones nothing leans.
     leaned = np.add.reduceat(pieces.lean_input, before, axis=1) if ends.size > 1 else pieces.lean_input[:, :0]
-    after_last = pieces.lean_input[:, ends[-1] :].sum(axis=1)
-    if ends.size > 1:
-        leaned[:, -1] -= after_last
     target[1::2] = (leaned - between[LEAN, DATA:]).T
     return band, target
 
@@ -237,8 +271,6 @@ class Solution:
     effects : array of float, shape (p,)
         The place, then each other slot's lean, ms.
     effects_cov : array of float, shape (p, p)
-    log_likelihood : float
-        Of the sizes, up to a constant.
     """
 
     take: Chain
@@ -247,7 +279,6 @@ class Solution:
     ends: Ends
     effects: FloatArray
     effects_cov: FloatArray
-    log_likelihood: float
 
     @cached_property
     def clocks(self) -> FloatArray:
@@ -272,7 +303,7 @@ class Solution:
 
     def clock_var(self) -> FloatArray:
         """Return the variance of the clock at every moment, the place's uncertainty included."""
-        var = np.where(self.pieces.inner, self.pieces.inner_var, 0.0)
+        var = self.pieces.inner_var
         if self.take.ends.size:
             triples, solved = self._piece_cov(self._ends_cov), self.pieces.solved
             for i, j in product((LEFT, RIGHT, LEAN), repeat=2):
@@ -330,25 +361,38 @@ def solve(take: Chain, sizes: Sizes) -> Solution:
         At least one note caught, and one in each slot that it numbers.
     sizes : Sizes
     """
-    laid = lay_out(take, sizes)
+    laid = lay_out(take, [sizes])
     pieces = eliminate(take, laid)
     ends = solve_ends(take, laid, pieces)
-    x_precision, x_data = ends.information[1:, 1:], ends.information[1:, 0]
-    effects_cov = inv(x_precision)
-    effects = effects_cov @ x_data
-    likelihood = 0.5 * (
-        -2 * int(np.count_nonzero(take.caught)) * log(sizes.hand_ms)
-        + ends.log_prior
-        - ends.log_determinant
-        - float(np.linalg.slogdet(x_precision)[1])
-        - float(ends.information[0, 0] - x_data @ effects)
+    effects_cov = inv(ends.information[0, 1:, 1:])
+    return Solution(take, sizes, pieces, ends, effects_cov @ ends.information[0, 1:, 0], effects_cov)
+
+
+Likelihoods = Callable[[Sequence[Sizes]], FloatArray]
+
+
+def likelihoods_of(take: Chain) -> Likelihoods:
+    """Return a function from sizes to the log likelihood of each, up to a constant; all are solved at once."""
+    times = cache(take.times)  # a search asks for as many again and again
+
+    def of(sizes: Sequence[Sizes]) -> FloatArray:
+        return _log_likelihoods(times(len(sizes)), sizes)
+
+    return of
+
+
+def _log_likelihoods(copies: Chain, sizes: Sequence[Sizes]) -> FloatArray:
+    laid = lay_out(copies, sizes)
+    ends = solve_ends(copies, laid, eliminate(copies, laid))
+    x_precision, x_data = ends.information[:, 1:, 1:], ends.information[:, 1:, 0]
+    effects = np.linalg.solve(x_precision, x_data[:, :, None])[:, :, 0]
+    left = ends.information[:, 0, 0] - np.sum(x_data * effects, axis=1)
+    notes = _by_copy(copies, copies.caught.astype(np.float64)).sum(axis=1)
+    hand = np.log([one.hand_ms for one in sizes])
+    likelihoods: FloatArray = 0.5 * (
+        ends.log_prior - 2 * notes * hand - ends.log_determinant - np.linalg.slogdet(x_precision)[1] - left
     )
-    return Solution(take, sizes, pieces, ends, effects, effects_cov, likelihood)
-
-
-def log_likelihood(take: Chain, sizes: Sizes) -> float:
-    """Return the log likelihood of the sizes, up to a constant."""
-    return solve(take, sizes).log_likelihood
+    return likelihoods
 
 
 def _quadratic(shared: FloatArray, cov: FloatArray) -> FloatArray:

@@ -45,6 +45,8 @@ class Chain:
     ends : array of int
         Moments at which silences start or end, unique and ascending.
     beat_ms : float
+    copies : int
+        How often the take is repeated, one after the other and apart: for several sizes at once (``times``).
     """
 
     error_ms: FloatArray
@@ -56,6 +58,7 @@ class Chain:
     in_beat: IntArray
     ends: IntArray
     beat_ms: float
+    copies: int = 1
 
     @cached_property
     def slot(self) -> IntArray:
@@ -86,9 +89,44 @@ class Chain:
             ends=ends[(ends >= first) & (ends <= last)] - first,
         )
 
+    def times(self, copies: int) -> Chain:
+        """Return the take so often, end to end; the steps from one to the next are no steps, and take no time."""
+        n = self.error_ms.size
+        return Chain(
+            error_ms=np.tile(self.error_ms, copies),
+            interval_ms=_steps(self.interval_ms, copies),
+            clicks=_steps(self.clicks, copies),
+            silence=_steps(self.silence, copies),
+            opened_ms=_steps(self.opened_ms, copies),
+            on_click=np.tile(self.on_click, copies),
+            in_beat=np.tile(self.in_beat, copies),
+            ends=(n * np.arange(copies)[:, None] + self.ends).ravel(),
+            beat_ms=self.beat_ms,
+            copies=copies,
+        )
+
+    @cached_property
+    def apart(self) -> BoolArray:
+        """Steps from one copy to the next, shape (n − 1,)."""
+        n = self.error_ms.size // self.copies
+        apart: BoolArray = np.arange(1, self.error_ms.size) % n == 0
+        return apart
+
+    @cached_property
+    def leaning(self) -> BoolArray:
+        """Steps between two ends of one copy, shape (n − 1,): before its first and after its last nothing leans."""
+        piece = np.searchsorted(self.ends, np.arange(self.interval_ms.size), side="right")
+        leaning: BoolArray = (piece > 0) & (piece < self.ends.size) & ~np.isin(piece, piece[self.apart])
+        return leaning
+
     def only(self, which: BoolArray) -> Chain:
         """Return the take with the notes at other moments left out, as if they had not been caught."""
         return replace(self, error_ms=np.where(which, self.error_ms, np.nan))
+
+
+def _steps(one: Any, copies: int) -> Any:
+    """Return the steps of copies, with one of 0 between each and the next."""
+    return np.tile(np.append(one, np.zeros(1, dtype=one.dtype)), copies)[:-1]
 
 
 def joined(parts: list[Chain]) -> Chain:

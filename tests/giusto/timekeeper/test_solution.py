@@ -99,6 +99,7 @@ def dense(take: Chain, sizes: Sizes) -> dict[str, Any]:
     shows = np.column_stack([shows, *slots]).astype(float)  # what a note shows: its error; place and slots' share
     linear = np.zeros((n + leans, shows.shape[1]))
     square = sizes.hand_ms**-2 * shows.T @ shows
+    log_prior = -np.log(start_var) - 2 * np.count_nonzero(take.caught) * np.log(sizes.hand_ms)
     for k in range(n - 1):
         shown = bool(take.on_click[k] and take.caught[k])
         keep = (1 - sizes.alpha) ** (take.clicks[k] - shown)
@@ -109,6 +110,7 @@ def dense(take: Chain, sizes: Sizes) -> dict[str, Any]:
         if 0 <= piece < leans:
             row[n + piece] = -take.interval_ms[k]
         variance = (sizes.clock * take.interval_ms[k]) ** 2 + take.opened_ms[k] ** 2
+        log_prior -= np.log(variance)
         precision += np.outer(row, row) / variance
         linear -= np.outer(row, taken) / variance
         square += np.outer(taken, taken) / variance
@@ -122,7 +124,10 @@ def dense(take: Chain, sizes: Sizes) -> dict[str, Any]:
     information = square - linear.T @ means
     beta = np.linalg.solve(information[1:, 1:], information[1:, 0])
     shared = means[:n, 1:]
+    log_prior -= 2 * np.log(lean_sd).sum()
+    spread = np.linalg.slogdet(precision)[1] + np.linalg.slogdet(information[1:, 1:])[1]
     return {
+        "log_likelihood": 0.5 * (log_prior - spread - information[0, 0] + information[0, 1:] @ beta),
         "effects": beta,
         "clock": means[:n, 0] - shared @ beta,
         "cov": joint[:n, :n] + shared @ np.linalg.inv(information[1:, 1:]) @ shared.T,
