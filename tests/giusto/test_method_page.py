@@ -4,13 +4,14 @@ from pathlib import Path
 from unittest import TestCase
 
 from giusto.figures.beat_leans import SPREAD_MS
-from giusto.figures.silence import HELD_SHARE, READABLE_PER_BEAT, READABLE_SHARE, SLIP_NEAR, WIDER
+from giusto.figures.silence import READABLE_PER_BEAT, READABLE_SHARE, SLIP_NEAR, WIDER
 from giusto.figures.tendency import FEWEST_EARLIER, TAKES_WIDER, WANDER_ALIKE, WANDER_PERCENT
 from giusto.notes.chance import JUMPS, UNPAIRED
 from giusto.practice.ceiling.probe import LEAST_NOTES, MOST_NOTES, WITH_IT
 from giusto.practice.ceiling.working import WEEKLY_BPM, WORKING_SHARE
 from giusto.practice.clean import FAR_INSIDE, LIMITS
-from giusto.practice.reach.estimate import HALF_LIFE_DAYS, SURE_WITHIN
+from giusto.practice.reach.by_drift import SURE_WITHIN
+from giusto.returns.drift import HALF_LIFE_DAYS, HELD_SHARE
 from giusto.schedule.timeline import REACTION_S
 from giusto.timekeeper.prior import ALPHA_PRIOR, CLOCK_PRIOR, HAND_PRIOR_MS
 

@@ -9,9 +9,9 @@ from typing import Literal
 
 from giusto.figures.tendency import lean_percent, lean_range
 from giusto.ranges import Z95, Range, interval, rounded
+from giusto.returns.drift import HELD_SHARE
 from giusto.tempo import deviation_percent, held_tempo_bpm
 
-HELD_SHARE = 0.05  # of a beat on either side; a setting, ours (see docs/decisions/0005)
 READABLE_SHARE = 0.5  # fewer caught notes than this, and fewer than nearly one a beat, and a silence is not read
 READABLE_PER_BEAT = 0.8  # ours: quarters or offbeats alone, where eighths were asked, show the time as well
 SLIP_NEAR = 0.25  # ours: of a beat; further from a whole number, no beat was lost or gained

@@ -14,13 +14,14 @@ import numpy as np
 from scipy.special import chdtri
 
 from giusto.drill import Drill
-from giusto.figures.silence import HELD_SHARE, beat_ms, held_limit_ms
+from giusto.figures.silence import beat_ms, held_limit_ms
 from giusto.figures.tendency import STEADY_PERCENT
 from giusto.practice.finding import NOT_AS_ASKED, Finding, Judged
 from giusto.practice.played import against_asked
 from giusto.practice.verdict import LEANS, Verdict, verdict_of
 from giusto.ranges import COVERED, Range, rounded
 from giusto.reading import Reading
+from giusto.returns.drift import HELD_SHARE
 from giusto.schedule import Schedule
 from giusto.tempo import slot_ms
 

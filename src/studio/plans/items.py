@@ -24,7 +24,7 @@ from studio.pieces.words import next_in
 from studio.plans.entries import REACH
 from studio.plans.known import Known, KnownDrill
 from studio.plans.models import HIGH, LOW, Entry
-from studio.reach.tested import DRILL, FIRST_BEATS, FIRST_BPM, drill_to_try, tempi, tested
+from studio.reach.tested import DRILL, silences_until, to_try
 from studio.words import number, times
 
 NOT_OFFERED = (Why.EDGE, Why.STAYED, Why.WEEK_REACHED, Why.BAND)  # reasons why another rung is not offered
@@ -187,18 +187,16 @@ def _lately(climb: LadderStanding) -> str:
 
 
 def _reach(player: Player, asked_: SlotEntry, now: datetime) -> Item:
-    some = tempi(player)
-    bpm = some[0] if some else FIRST_BPM
-    found = tested(player, bpm, now)
-    beats = found.reach.next_beats if found else FIRST_BEATS
-    drill = drill_to_try(beats, bpm)
-    why = f"try {beats} beats: that length tells most now" if found else f"try {beats} beats: nothing is known yet"
+    known = silences_until(player, now)
+    trial = to_try(known, None, now)
+    drill = trial.drill
+    why = "that length tells most now" if known else "nothing is known yet"
     return Item(
         asked_.slot,
         asked_.word,
         name="Reach",
         what=f"{drill_words(drill)}: how long a silence do you bridge?",
-        why=why,
+        why=f"try {trial.beats} beats alone: {why}",
         url=f"{reverse('takes:play')}?{query({**words_of(drill), 'drill': DRILL})}",
         page=reverse("reach:page"),
         exercises=frozenset(player.exercises.filter(shelf_slug=DRILL).values_list("pk", flat=True)),

@@ -11,7 +11,7 @@ from typing import Any
 from django.db.models import Count, Max, Min, Q, Sum
 from django.utils import timezone
 
-from giusto.practice.over_takes.held import held
+from giusto.practice.over_takes.reaches import reach_at, tempi
 from studio.accounts.models import Player
 from studio.ladders.models import Ladder
 from studio.ladders.parts import Climbs, climbs_of
@@ -21,8 +21,11 @@ from studio.pieces.standing import piece_standings
 from studio.pieces.words import next_in
 from studio.plans.models import Week
 from studio.plans.weeks import minutes_by_day
-from studio.progress.weeks import figures, rows_of, silences_between, takes_between
-from studio.progress.words import course_words, held_words
+from studio.progress.reaches import end_of
+from studio.progress.weeks import figures, rows_of, takes_between
+from studio.progress.words import course_words
+from studio.reach.tested import silences_until
+from studio.reach.words import held_words, range_words
 
 MOST_WORKED, MOST_SAID, MOST_NOTES = 14, 3, 5
 
@@ -137,13 +140,21 @@ def _worked(climbs: Climbs, rows: Sequence[Any]) -> list[Worked]:
 def _says(player: Player, first: date, end: date) -> list[str]:
     """Return what the month's measures say: what is held, then each figure that changed by more than chance."""
     rows = rows_of(player, first, end)
-    found = [f"{held_words(held(silences_between(player, first, end)), in_cycles=False)}."]
+    found = [_held(player, end)]
     told = figures(rows, first, ((end - first).days + 6) // 7)
     sure = [figure for figure in told if figure.course and figure.course.more_than_chance]
     usual = [figure for figure in told if figure.key == "lean"]
     told = [*sure, *(one for one in usual if one not in sure)]
     found += [f"{figure.name}: {course_words(figure)}" for figure in told]
     return found[:MOST_SAID]
+
+
+def _held(player: Player, end: date) -> str:
+    """Return how long a silence is held at the end of the month, or now."""
+    moment = min(end_of(end - timedelta(days=1)), timezone.now())
+    known = silences_until(player, moment)
+    at = next((reach_at(known, bpm, moment) for bpm in tempi(known)[:1]), None)
+    return f"{held_words(at)} ({range_words(at.reach)})." if at else f"{held_words(at)}."
 
 
 def _goals(player: Player, first: date, end: date, climbs: Climbs) -> list[str]:

@@ -5,38 +5,41 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import date
+from math import ceil, floor, log2
 
-from giusto.practice.over_takes.held import Cell, Held
+from giusto.practice.over_takes.reaches import ReachAt
 from giusto.practice.over_takes.weekly import WeekOf
+from giusto.practice.reach.by_drift import HELD_USUALLY
+from giusto.tempo import slot_ms
 from studio.progress.weeks import Figure
 from studio.sheet.words import NBSP
 
-LEFT, TOP, ROW, COLUMN = 50.0, 60.0, 86.0, 58.0
+LEFT, TOP, ROW, COLUMN = 50.0, 60.0, 62.0, 72.0
 BELOW = 22.0
 LEAN_W, LEAN_LEFT, LEAN_ROW, LEAN_TOP = 350.0, 58.0, 43.0, 52.0
 SMALL_W, SMALL_H, SMALL_LEFT = 300.0, 24.0, 58.0
 LEAST_LEAN = 1.0  # percent: what half the width of the leans stands for, unless more is needed
-MANY = 100
+MARKS_APART = 16.0
 
 
 @dataclass(frozen=True, slots=True)
 class TriedMark:
-    """Where a thread passes a length that was tried: held, tried, how it is drawn."""
+    """Where a thread passes a length that was tried: the chance to hold it, and whether that is two in three."""
 
     y: float
     text: str
     is_held: bool
-    is_end: bool
 
 
 @dataclass(frozen=True, slots=True)
 class HeldThread:
-    """A tempo: its thread, as far as it is held, and on to what was tried."""
+    """A tempo: its thread, as far as it is held, on to what was tried; and the range of where it ends."""
 
     x: float
     tempo: int
     held_y: float | None
     tried_y: float
+    band: tuple[float, float]
     marks: list[TriedMark]
 
 
@@ -90,15 +93,18 @@ class Weeks:
         return self.height - 26
 
 
-def draw_held(held: Held, *, in_cycles: bool) -> Threads | None:
-    """Return the threads; None where nothing was tried."""
-    if not held.tempos:
+def draw_held(found: Sequence[ReachAt], *, in_seconds: bool) -> Threads | None:
+    """Return the threads, the slowest tempo first; None where nothing was tried."""
+    if not found:
         return None
-    y_of = {length: TOP + ROW * (index + 1) for index, length in enumerate(held.lengths)}
-    threads = [_thread(held, tempo, LEFT + 26 + COLUMN * index, y_of) for index, tempo in enumerate(held.tempos)]
-    lengths = [(y, _length(length, in_cycles=in_cycles)) for length, y in y_of.items()]
-    height = TOP + ROW * len(held.lengths) + BELOW
-    return Threads(LEFT + 26 + COLUMN * len(held.tempos), height, TOP, lengths, threads)
+    some = sorted(found, key=lambda at: at.bpm)
+    lengths = [_unit(at, in_seconds=in_seconds) * one.beats for at in some for one in at.tried]
+    low, high = floor(log2(min(lengths))), ceil(log2(2 * max(lengths)))
+    frame = _Frame(low, high)
+    xs = [LEFT + 26 + COLUMN * index for index in range(len(some))]
+    threads = [_thread(at, x, frame, _unit(at, in_seconds=in_seconds)) for at, x in zip(some, xs, strict=True)]
+    scale = [(frame.y(2.0**k), _length(2.0**k, in_seconds=in_seconds)) for k in range(low, high + 1)]
+    return Threads(LEFT + 26 + COLUMN * len(some), frame.y(2.0**high) + BELOW, TOP, scale, threads)
 
 
 def draw_leans(figure: Figure, notes: dict[date, list[str]]) -> Weeks:
@@ -132,28 +138,46 @@ def draw_small(figure: Figure) -> Weeks:
     return Weeks(SMALL_W, 14 + SMALL_H * len(rows) + 22, across(0.0), left, right, rows, _path(rows), axis)
 
 
-def _thread(held: Held, tempo: int, x: float, y_of: dict[float, float]) -> HeldThread:
-    longest = held.longest(tempo)
-    marks = [
-        TriedMark(
-            y,
-            _share(cell),
-            is_held=cell.is_held,
-            is_end=length == longest,
-        )
-        for length, y in y_of.items()
-        if (cell := held.cells.get((tempo, length)))
-    ]
-    return HeldThread(x, tempo, y_of[longest] if longest else None, max(mark.y for mark in marks), marks)
+@dataclass(frozen=True, slots=True)
+class _Frame:
+    """Lengths down the page, an octave a row."""
+
+    low: int
+    high: int
+
+    def y(self, length: float) -> float:
+        """Return how far down a length hangs."""
+        return round(TOP + ROW * (1 + min(max(log2(length), self.low), self.high) - self.low), 1)
 
 
-def _share(cell: Cell) -> str:
-    """Return how many were held of those tried; of many, as a share, which takes less room."""
-    return f"{cell.held}/{cell.tried}" if cell.tried < MANY else f"{100 * cell.held / cell.tried:.0f}{NBSP}%"
+def _thread(at: ReachAt, x: float, frame: _Frame, unit: float) -> HeldThread:
+    found = at.reach
+    ends = found.ci95_beats or (1.0, 1.0)
+    band_y = [frame.y(unit * end) for end in ends]
+    marks: list[TriedMark] = []
+    for one in at.tried:
+        y = frame.y(unit * one.beats)
+        text = f"{100 * one.chance:.0f}{NBSP}%" if not marks or y - marks[-1].y >= MARKS_APART else ""
+        marks.append(TriedMark(y, text, one.chance >= HELD_USUALLY))
+    return HeldThread(
+        x=x,
+        tempo=round(at.bpm),
+        held_y=frame.y(unit * found.beats) if found.beats else None,
+        tried_y=max(mark.y for mark in marks),
+        band=(band_y[0], round(band_y[1] - band_y[0], 1)),
+        marks=marks,
+    )
 
 
-def _length(length: float, *, in_cycles: bool) -> str:
-    return f"{length:g}" if in_cycles else f"{length:g} s" if length < 60 else f"{length / 60:.1f} min"
+def _unit(at: ReachAt, *, in_seconds: bool) -> float:
+    """Return how long a beat is, in the unit that is shown."""
+    return slot_ms(at.bpm, 1) / 1000 if in_seconds else 1.0
+
+
+def _length(length: float, *, in_seconds: bool) -> str:
+    if not in_seconds:
+        return f"{length:g}"
+    return f"{length:g} s" if length < 60 else f"{length / 60:.1f} min"
 
 
 def _row(

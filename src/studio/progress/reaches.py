@@ -1,44 +1,49 @@
-"""Reach over time: the length that is held three times in four, in three spans of the weeks that are shown."""
+"""Reach over time: what it was at the end of each of three spans of the weeks that are shown, near the latest tempo."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import date, timedelta
+from datetime import date, datetime, time, timedelta
 
 from django.utils import timezone
 
-from giusto.practice.reach import Reach, reach
-from studio.accounts.models import Player
-from studio.reach.tested import near, tempi
-from studio.takes.facts import silences_of
+from giusto.practice.over_takes.facts import SilenceFacts
+from giusto.practice.over_takes.reaches import ReachAt, reach_at
 
-SPANS, MOST, FEWEST = 3, 200, 8  # ours
+SPANS = 3  # ours
 
 
 @dataclass(frozen=True, slots=True)
-class ReachSpan:
-    """Reach near a tempo in some weeks."""
+class ReachThen:
+    """Reach near a tempo as it stood at the end of a day."""
 
-    start: date
-    end: date
-    bpm: float
-    found: Reach
+    day: date
+    at: ReachAt
 
 
-def reach_by_span(player: Player, start: date, end: date) -> list[ReachSpan]:
-    """Return reach near the tempo that was played last; spans with too few silences are left out."""
-    some = tempi(player)
-    if not some:
-        return []
-    bpm, length = some[0], (end - start) / SPANS
+def end_of(day: date) -> datetime:
+    """Return when a day ends, by the player's clock."""
+    return datetime.combine(day + timedelta(days=1), time(), tzinfo=timezone.get_current_timezone())
+
+
+def reaches_then(silences: Sequence[SilenceFacts], start: date, until: date, now: ReachAt) -> list[ReachThen]:
+    """Return how reach came to what it is now: at the end of each span, by what there was to go by then.
+
+    Parameters
+    ----------
+    silences : sequence of SilenceFacts
+    start, until : date
+        The first day that is shown, and the last.
+    now : ReachAt
+        At the last.
+    """
+    days = (until - start) / SPANS
     found = []
-    takes = near(player, bpm).filter(session__day__gte=start, session__day__lt=end)
-    zone = timezone.get_current_timezone()
-    silences = [(one, one.at.astimezone(zone).date()) for one in silences_of(takes) if one.is_readable]
-    for index in range(SPANS):
-        first, last = start + index * length, start + (index + 1) * length
-        told = [one for one, day in silences if first <= day < last][:MOST]
-        if len(told) >= FEWEST:
-            one = reach([silence.beats for silence in told], [silence.is_held for silence in told])
-            found.append(ReachSpan(first, last - timedelta(days=1), bpm, one))
-    return found
+    for index in range(1, SPANS):
+        day = start + index * days
+        before = [one for one in silences if one.at < end_of(day)]
+        then = reach_at(before, now.bpm, end_of(day))
+        if then.reach.beats is not None:
+            found.append(ReachThen(day, then))
+    return [*found, ReachThen(until, now)]

@@ -10,7 +10,7 @@ from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_safe
 
-from giusto.practice.over_takes.held import held
+from giusto.practice.over_takes.reaches import reaches
 from studio.accounts.requests import PlayerRequest
 from studio.ids import uuid_of
 from studio.ladders.models import Ladder
@@ -20,10 +20,12 @@ from studio.plans.models import Routine
 from studio.plans.weeks import minutes_by_day
 from studio.progress.month import month_of
 from studio.progress.picture import draw_held, draw_leans, draw_small
-from studio.progress.reaches import reach_by_span
+from studio.progress.reaches import end_of, reaches_then
 from studio.progress.rungs import rung_rows, secure_by, stalled
-from studio.progress.weeks import changes, figures, mondays, rows_of, silences_between
-from studio.progress.words import course_words, held_words, lean_heading
+from studio.progress.weeks import changes, figures, mondays, rows_of
+from studio.progress.words import course_words, lean_heading
+from studio.reach.tested import silences_until
+from studio.reach.words import held_words
 from studio.takes.models import Take
 
 WEEKS = 10  # by the design
@@ -36,8 +38,10 @@ def page(request: PlayerRequest) -> HttpResponse:
     until = min(_date(request.GET.get("until", "")) or today, today)
     start = until - timedelta(days=until.weekday()) - timedelta(weeks=WEEKS - 1)
     end = start + timedelta(weeks=WEEKS)
-    in_cycles = request.GET.get("in") == "cycles"
-    found = held(silences_between(player, start, end), in_cycles=in_cycles)
+    in_seconds = request.GET.get("in") == "seconds"
+    moment = min(end_of(end - timedelta(days=1)), timezone.now())
+    silences = silences_until(player, moment)
+    found = reaches(silences, moment)
     rows = rows_of(player, start, end)
     told = figures(rows, start, WEEKS)
     all_standings = _standings(request)
@@ -49,14 +53,15 @@ def page(request: PlayerRequest) -> HttpResponse:
         "until": min(end - timedelta(days=1), today),
         "earlier": start - timedelta(days=1),
         "later": end + timedelta(weeks=WEEKS) - timedelta(days=1) if end <= today else None,
-        "in_cycles": in_cycles,
-        "threads": draw_held(found, in_cycles=in_cycles),
-        "held_words": held_words(found, in_cycles=in_cycles),
+        "in_seconds": in_seconds,
+        "threads": draw_held(found, in_seconds=in_seconds),
+        "held": found[0] if found else None,
+        "held_words": held_words(found[0] if found else None),
         "lean": draw_leans(told[0], changes(rows)),
         "lean_heading": lean_heading(told[0]),
         "lean_words": course_words(told[0]),
         "figures": [(figure, draw_small(figure), course_words(figure)) for figure in told[1:]],
-        "reaches": reach_by_span(player, start, end),
+        "reaches": reaches_then(silences, start, timezone.localdate(moment), found[0]) if found else [],
         "chosen": chosen,
         "other": other,
         "rungs": rung_rows(chosen, today) if chosen else [],
@@ -65,7 +70,7 @@ def page(request: PlayerRequest) -> HttpResponse:
         "stalled": stalled(all_standings, today),
         "takes": len(rows),
         "all_takes": Take.objects.telling_of(player).count(),
-        "more": f"in={'cycles' if in_cycles else 'seconds'}{f'&ladder={chosen.ladder.pk}' if chosen else ''}",
+        "more": f"in={'seconds' if in_seconds else 'beats'}{f'&ladder={chosen.ladder.pk}' if chosen else ''}",
     }
     return render(request, "progress/page.html", context)
 

@@ -7,12 +7,12 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 
 from giusto.practice.course import Course
-from giusto.practice.over_takes.facts import SilenceFacts, TakeFacts
+from giusto.practice.over_takes.facts import TakeFacts
 from giusto.practice.over_takes.figures import BY_WEEK, needed
 from giusto.practice.over_takes.weekly import OverWeeks, WeekOf, over_weeks
 from giusto.practice.over_takes.weekly import changes as changes_of
 from studio.accounts.models import Player
-from studio.takes.facts import facts_of, silences_of
+from studio.takes.facts import facts_of
 from studio.takes.models import Take, TakeQuerySet
 
 # What each figure is called, and in what it is told.
@@ -63,11 +63,6 @@ def takes_between(player: Player, start: date, end: date) -> TakeQuerySet:
 def rows_of(player: Player, start: date, end: date) -> list[TakeFacts]:
     """Return what the takes of some weeks tell, oldest first, with their figures; one query."""
     return facts_of(takes_between(player, start, end).read().order_by("started_at"), figures=needed(BY_WEEK))
-
-
-def silences_between(player: Player, start: date, end: date) -> list[SilenceFacts]:
-    """Return the silences of some weeks; one query."""
-    return silences_of(takes_between(player, start, end))
 
 
 def figures(rows: Sequence[TakeFacts], start: date, weeks: int) -> list[Figure]:

@@ -5,22 +5,9 @@ from __future__ import annotations
 from math import exp
 
 from giusto.practice.course import Course
-from giusto.practice.over_takes.held import Held
 from studio.progress.weeks import Figure
 from studio.readings.change import points, times
 from studio.sheet.words import NBSP, lean_words
-
-
-def held_words(held: Held, *, in_cycles: bool) -> str:
-    """Return what is held, such as ``You hold 5 s from 60 to 96``."""
-    longest = {tempo: length for tempo in held.tempos if (length := held.longest(tempo))}
-    if not longest:
-        return "Nothing held yet"
-    most = max(longest.values())
-    tempos = [tempo for tempo, length in longest.items() if length == most]
-    what = f"{most:g} cycle{'' if most == 1 else 's'}" if in_cycles else f"{most:g}{NBSP}s"
-    where = f"at {tempos[0]}" if len(tempos) == 1 else f"from {tempos[0]} to {tempos[-1]}"
-    return f"You hold {what} {where}"
 
 
 def lean_heading(figure: Figure) -> str:

@@ -8,10 +8,11 @@ from uuid import UUID
 
 from giusto.missing import Missing
 from giusto.practice.dependence import Dependence, dependence
+from giusto.practice.over_takes.reaches import NEAR
 from giusto.practice.over_takes.sides import NEEDED, Sides, sides_of
 from studio.accounts.models import Player
-from studio.reach.tested import near
 from studio.takes.facts import facts_of, silences_of
+from studio.takes.models import Take, TakeQuerySet
 
 MOST_TAKES, SHOWN = 40, 8  # ours: the newest
 
@@ -24,9 +25,13 @@ class Alternation:
     found: Dependence | Missing
 
 
+def _near(player: Player, bpm: float) -> TakeQuerySet:
+    return Take.objects.telling_of(player).filter(tempo_bpm__range=(bpm * (1 - NEAR), bpm * (1 + NEAR)))
+
+
 def alternation(player: Player, bpm: float) -> Alternation:
     """Return what takes near a tempo showed with the click and without; two queries."""
-    takes = facts_of(near(player, bpm).read().order_by("-started_at")[:MOST_TAKES], figures=NEEDED)
+    takes = facts_of(_near(player, bpm).read().order_by("-started_at")[:MOST_TAKES], figures=NEEDED)
     alone = Counter[UUID]()
     for silence in silences_of([take.take for take in takes]):
         alone[silence.take] += silence.notes

@@ -7,12 +7,15 @@ from datetime import datetime, timedelta
 
 from django.utils import timezone
 
-from giusto.practice.over_takes.facts import SilenceFacts, TakeFacts
+from giusto.practice.over_takes.facts import TakeFacts
 from giusto.practice.over_takes.figures import LEAN, PLACE, needed, pooled
-from giusto.practice.over_takes.held import held
+from giusto.practice.over_takes.reaches import reach_at, tempi
+from giusto.tempo import slot_ms
 from studio.accounts.models import Player
+from studio.reach.tested import silences_until
+from studio.reach.words import beats_words, bound_of, range_words, seconds_words
 from studio.sheet.words import NBSP, lean_words
-from studio.takes.facts import facts_of, silences_of
+from studio.takes.facts import facts_of
 from studio.takes.models import Take
 
 WEEKS, FEWEST = 4, 3  # ours: the last weeks, and takes that tell a figure
@@ -28,20 +31,21 @@ class LastFigure:
 
 
 def last_measured(player: Player, now: datetime) -> list[LastFigure]:
-    """Return what the last four weeks measured; nothing where there are too few takes."""
+    """Return how long a silence is held, and what the last four weeks measured where there are enough takes."""
     start = timezone.localtime(now).date() - timedelta(weeks=WEEKS)
     takes = Take.objects.telling_of(player).filter(session__day__gte=start, started_at__lte=now)
-    return [*_held(silences_of(takes)), *_figures(facts_of(takes.read(), figures=needed((LEAN, PLACE))))]
+    return [*_held(player, now), *_figures(facts_of(takes.read(), figures=needed((LEAN, PLACE))))]
 
 
-def _held(silences: list[SilenceFacts]) -> list[LastFigure]:
-    found = held(silences)
-    some = [(found.longest(tempo) or 0.0, tempo) for tempo in found.tempos]
-    if not some or not max(some)[0]:
-        return []
-    length, tempo = max(some)
-    cell = found.cells[tempo, length]
-    return [LastFigure(f"Longest silence held near {tempo}", f"{length:g} s", f"{cell.held} of {cell.tried} silences")]
+def _held(player: Player, now: datetime) -> list[LastFigure]:
+    known = silences_until(player, now)
+    for bpm in tempi(known)[:1]:
+        found = reach_at(known, bpm, now).reach
+        if told := bound_of(found):
+            bound, beats = told
+            value = f"{bound}{beats_words(beats)}, {seconds_words(beats, slot_ms(bpm, 1) / 1000)}"
+            return [LastFigure(f"You hold alone, near {bpm:.0f}", value, range_words(found))]
+    return []
 
 
 def _figures(takes: list[TakeFacts]) -> list[LastFigure]:

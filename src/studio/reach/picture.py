@@ -8,8 +8,10 @@ from math import log2
 
 from django.urls import reverse
 
-from studio.reach.templatetags import reach as words
-from studio.reach.tested import One, Tested
+from giusto.practice.reach import Chance
+from studio.reach import words
+from studio.reach.tested import Tested
+from studio.sheet.words import NBSP
 
 WIDTH, TOP, OCTAVE = 724.0, 40.0, 74.0
 CURVE_LEFT, CURVE_RIGHT = 212.0, 392.0  # where no silence is held, and where each is
@@ -25,7 +27,7 @@ class SilenceMark:
 
     x: float
     y: float
-    is_held: bool
+    outcome: str
     opacity: float
     url: str
 
@@ -72,31 +74,31 @@ class ReachPicture:
         return self.right - self.left
 
 
-def draw(tested: Tested, beat_s: float) -> ReachPicture:
-    """Lay out what is known of a reach."""
-    octaves = round(log2(float(tested.curve.beats[-1])))
+def draw(tested: Tested, try_beats: int, beat_s: float) -> ReachPicture:
+    """Lay out what is known of a reach, and the length to try next."""
+    octaves = round(log2(tested.curve[-1].beats))
     ends = tested.reach.ci95_beats
     scale = [
         ScaleLine(_y(2.0**k), f"{2**k} beat{'s' if k else ''}, {2**k * beat_s:.2g}\u00a0s") for k in range(octaves + 1)
     ]
-    xs = [CURVE_LEFT + (CURVE_RIGHT - CURVE_LEFT) * float(chance) for chance in tested.curve.chance]
-    ys = [_y(float(beats)) for beats in tested.curve.beats]
+    xs = [CURVE_LEFT + (CURVE_RIGHT - CURVE_LEFT) * point.chance for point in tested.curve]
+    ys = [_y(point.beats) for point in tested.curve]
     return ReachPicture(
         width=WIDTH,
         height=_y(2.0**octaves) + 20,
         scale=scale,
-        marks=_marks(tested.silences),
-        counts=_counts(tested.silences),
+        marks=_marks(tested),
+        counts=_counts(tested.at.tried),
         curve=_path(xs, ys),
         band=_band(tested, ys),
-        labels=_labels(tested),
+        labels=_labels(tested, try_beats),
         reach_band=(_y(ends[0]), _y(ends[1]) - _y(ends[0])) if ends else None,
     )
 
 
-def _labels(tested: Tested) -> list[LengthLabel]:
+def _labels(tested: Tested, try_beats: int) -> list[LengthLabel]:
     """Return what is named beside the picture, from the shortest length down, none over another."""
-    named = [("next", float(tested.reach.next_beats), "try next")]
+    named = [("next", float(try_beats), "try next")]
     if tested.reach.beats:
         named.append(("reach", tested.reach.beats, "your reach"))
     if tested.predicted:
@@ -109,34 +111,36 @@ def _labels(tested: Tested) -> list[LengthLabel]:
     return found
 
 
-def _marks(silences: list[One]) -> list[SilenceMark]:
-    """Return the silences: held to the right of the curve, others to the left, newest nearest to it."""
+def _marks(tested: Tested) -> list[SilenceMark]:
+    """Return the silences: held to the right of the curve, others to the left, newest nearest to it.
+
+    Those that are neither surely stand with the held ones, open, since most of them were.
+    """
     seen: Counter[tuple[bool, float]] = Counter()
     found = []
-    for one in silences:
-        place = seen[one.is_held, one.beats]
-        seen[one.is_held, one.beats] += 1
+    for one, weight in zip(tested.silences, tested.weights, strict=True):
+        is_right = one.outcome in ("held", "edge")
+        place = seen[is_right, one.beats]
+        seen[is_right, one.beats] += 1
         if place < MOST_MARKS:
-            x = CURVE_RIGHT + 16 + MARK_STEP * place if one.is_held else CURVE_LEFT - 16 - MARK_STEP * place
+            x = CURVE_RIGHT + 16 + MARK_STEP * place if is_right else CURVE_LEFT - 16 - MARK_STEP * place
             url = reverse("readings:silence", args=[one.take, one.number])
-            found.append(SilenceMark(x, _y(one.beats), one.is_held, max(one.weight, FAINTEST), url))
+            found.append(SilenceMark(x, _y(one.beats), one.outcome, max(weight, FAINTEST), url))
     return found
 
 
-def _counts(silences: list[One]) -> list[ScaleLine]:
-    """Return how many of each length were held, for the lengths that stand apart."""
-    tried, held = Counter(one.beats for one in silences), Counter(one.beats for one in silences if one.is_held)
+def _counts(tried: list[Chance]) -> list[ScaleLine]:
+    """Return the chance that each length is held, for the lengths that stand apart."""
     found: list[ScaleLine] = []
-    for beats in sorted(tried):
-        if not found or _y(beats) - found[-1].y >= LABELS_APART:
-            found.append(ScaleLine(_y(beats), f"{held[beats]}/{tried[beats]}"))
+    for one in tried:
+        if not found or _y(one.beats) - found[-1].y >= LABELS_APART:
+            found.append(ScaleLine(_y(one.beats), f"{100 * one.chance:.0f}{NBSP}%"))
     return found
 
 
 def _band(tested: Tested, ys: list[float]) -> str:
     width = CURVE_RIGHT - CURVE_LEFT
-    low = [CURVE_LEFT + width * float(chance) for chance in tested.curve.low]
-    high = [CURVE_LEFT + width * float(chance) for chance in tested.curve.high]
+    low, high = ([CURVE_LEFT + width * point.ci95[end] for point in tested.curve] for end in (0, 1))
     return f"{_path(low, ys)}L{_path(high[::-1], ys[::-1])[1:]}Z"
 
 

@@ -5,46 +5,34 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from statistics import median
 from uuid import UUID
 
-from django.db.models import Exists, OuterRef
+import numpy as np
 
 from giusto.drill import Drill, validate
 from giusto.drill.file import FixedSilence
 from giusto.practice.habit import Habit, habit
 from giusto.practice.over_takes.clock import Clock, clock_of
-from giusto.practice.over_takes.facts import SilenceFacts
+from giusto.practice.over_takes.facts import SECONDS_A_DAY, SilenceFacts
 from giusto.practice.over_takes.leans import leans_by_take
-from giusto.practice.reach import Curve, Reach, fading, reach, reach_curve
+from giusto.practice.over_takes.reaches import ReachAt, is_near, reach_at, tempi
+from giusto.practice.reach import Chance, Reach
 from giusto.practice.reach.by_clock import Predicted, predicted_reach
+from giusto.practice.reach.by_drift import chances_at
+from giusto.returns.drift import fading
 from giusto.tempo import slot_ms
 from giusto.timekeeper.prior import Seen
 from studio.accounts.models import Player
 from studio.drills.shelf import shelf
 from studio.takes.facts import silences_of
-from studio.takes.models import Silence, Take, TakeQuerySet
+from studio.takes.models import Take
 
-NEAR = 0.12  # ours: of the tempo; three notches of the traditional scale
-MOST_SILENCES, MOST_TAKES = 1000, 1000  # ours: the newest
+MOST_SILENCES = 1000  # ours: the newest
 DRILL = "two-heard-two-silent"  # of the shelf: what reach is tested with, at the asked length
 TOLD_BY = 20  # ours: the newest takes that tell clock and lean
-CURVE_POINTS = 40
-FIRST_BEATS, FIRST_BPM = 9, 84.0  # ours: where nothing is known yet, a silence of two cycles
+CURVE_POINTS = 32
+FIRST_BPM = 84.0  # ours: where nothing is known yet
 TESTED_CYCLES = 24  # ours: long enough for some silences of the asked length
-SECONDS_A_DAY = 86_400
-
-
-@dataclass(frozen=True, slots=True)
-class One:
-    """A silence that was tried: its length, what came of it, how much it still counts."""
-
-    take: UUID
-    number: int
-    at: datetime
-    beats: float
-    is_held: bool
-    weight: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,21 +41,27 @@ class Tested:
 
     Attributes
     ----------
-    bpm : float
-    silences : list of One
-        Newest first.
-    reach : Reach
-    curve : Curve
-        From one beat to twice the longest that was tried.
+    at : ReachAt
+    silences : list of SilenceFacts
+        Newest first; those that can be read.
+    weights : list of float
+        How much each counts.
+    curve : list of Chance
+        From one beat to beyond the longest that was tried.
     predicted : Predicted or None
-        None where too few takes tell of clock and lean.
+        What clock and lean let expect; None where too few takes tell of them.
     """
 
-    bpm: float
-    silences: list[One]
-    reach: Reach
-    curve: Curve
+    at: ReachAt
+    silences: list[SilenceFacts]
+    weights: list[float]
+    curve: list[Chance]
     predicted: Predicted | None
+
+    @property
+    def reach(self) -> Reach:
+        """The reach."""
+        return self.at.reach
 
     @property
     def agrees(self) -> bool | None:
@@ -76,39 +70,42 @@ class Tested:
         return self.predicted.agrees(ends) if self.predicted and ends else None
 
 
-def tempi(player: Player) -> list[float]:
-    """Return tempos that the player has silences at, the latest first, none of them near one before it."""
-    found: list[float] = []
-    has_silences = Exists(Silence.objects.filter(take=OuterRef("pk")))
-    takes = Take.objects.telling_of(player).filter(has_silences).order_by("-started_at")
-    for bpm in dict.fromkeys(takes.values_list("tempo_bpm", flat=True)[:MOST_TAKES]):
-        if all(abs(bpm / other - 1) > NEAR for other in found):
-            found.append(bpm)
-    return found
+def silences_until(player: Player, moment: datetime) -> list[SilenceFacts]:
+    """Return the newest silences up to a moment that can be read, by which all is said of reach; one query."""
+    takes = Take.objects.telling_of(player).filter(started_at__lte=moment)
+    return [one for one in silences_of(takes, most=MOST_SILENCES) if one.is_readable]
 
 
-def tested(player: Player, bpm: float, now: datetime) -> Tested | None:
-    """Return what a player's silences near a tempo say; None where there are none that can be read."""
-    rows = [one for one in silences_of(near(player, bpm), most=MOST_SILENCES) if one.is_readable]
+def tested(known: Sequence[SilenceFacts], bpm: float, now: datetime) -> Tested | None:
+    """Return what silences near a tempo say, of ``silences_until`` a moment; None where there are none."""
+    rows = [one for one in known if is_near(one.tempo_bpm, bpm)]
     if not rows:
         return None
-    weights = fading([(now - row.at).total_seconds() / SECONDS_A_DAY for row in rows])
-    silences = [
-        One(row.take, row.number, row.at, row.beats, row.is_held, float(weight))
-        for row, weight in zip(rows, weights, strict=True)
-    ]
-    beats, held = [one.beats for one in silences], [one.is_held for one in silences]
-    found = reach(beats, held, weights=weights)
-    longest = max(*beats, found.next_beats, found.beats or 1.0)
-    at = [2.0 ** (k / CURVE_POINTS * _octaves(longest)) for k in range(CURVE_POINTS + 1)]
-    curve = reach_curve(beats, held, at, weights=weights)
+    at = reach_at(rows, bpm, now)
+    longest = max(*(one.beats for one in rows), to_try(rows, bpm, now).beats, at.reach.beats or 1.0)
+    lengths = 2.0 ** (np.arange(CURVE_POINTS + 1) / CURVE_POINTS * _octaves(longest))
+    weights = fading([(now - row.at).total_seconds() / SECONDS_A_DAY for row in rows]).tolist()
     newest = list(dict.fromkeys(row.take for row in rows))[:TOLD_BY]
-    return Tested(bpm, silences, found, curve, _predicted(rows, newest, bpm))
+    curve = chances_at(at.reach.drift, lengths)
+    return Tested(at, rows, weights, curve, _predicted(rows, newest, bpm))
 
 
-def near(player: Player, bpm: float) -> TakeQuerySet:
-    """Return the player's takes near a tempo."""
-    return Take.objects.telling_of(player).filter(tempo_bpm__range=(bpm * (1 - NEAR), bpm * (1 + NEAR)))
+@dataclass(frozen=True, slots=True)
+class Trial:
+    """What would tell most of a reach: the drill, and how long its silences are, in beats."""
+
+    bpm: float
+    drill: Drill
+    beats: int
+
+
+def to_try(known: Sequence[SilenceFacts], bpm: float | None, now: datetime) -> Trial:
+    """Return what to try next, at a tempo or at the latest, of ``silences_until`` a moment."""
+    bpm = bpm or next(iter(tempi(known)), FIRST_BPM)
+    drill = drill_to_try(reach_at(known, bpm, now).reach.next_beats, bpm)
+    silence = drill.clicks.silence
+    silent = silence.silent if isinstance(silence, FixedSilence) else 1
+    return Trial(bpm, drill, silent * drill.cycle.beats + 1)
 
 
 def drill_to_try(beats: int, bpm: float) -> Drill:
@@ -136,7 +133,6 @@ def _predicted(rows: Sequence[SilenceFacts], takes: Sequence[UUID], bpm: float) 
         return None
     one_slot_ms = slot_ms(bpm, clock.slots)
     low, high = clock.ci95
-    ends = [one.return_ci95_ms or (0.0, 0.0) for one in rows]
     return predicted_reach(
         clock.share * one_slot_ms,
         (low * one_slot_ms, high * one_slot_ms),
@@ -144,7 +140,6 @@ def _predicted(rows: Sequence[SilenceFacts], takes: Sequence[UUID], bpm: float) 
         lean.ci95_percent,
         bpm=bpm,
         slots=clock.slots,
-        range_ms=median((high_ms - low_ms) / 2 for low_ms, high_ms in ends),
     )
 
 

@@ -1,4 +1,4 @@
-"""The search for the likeliest sizes: several costs at once, against scipy's; and the likelihoods of many sizes at once."""
+"""The search for the likeliest sizes, several costs at once, against scipy's; the likelihoods of many sizes at once."""
 
 from unittest import TestCase
 

@@ -11,18 +11,21 @@ from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
 
 from giusto.practice.over_takes.figures import LEAN
-from giusto.practice.over_takes.held import held
-from giusto.simulation.player import SimulatedPlayer as SimulatedPlayer
+from giusto.practice.over_takes.reaches import reach_at
+from giusto.simulation.player import SimulatedPlayer
 from studio.accounts.models import local_player
 from studio.ladders.actions import start_ladder
 from studio.ladders.standing import standings
 from studio.progress.rungs import rung_rows, secure_by, stalled
-from studio.progress.weeks import changes, figures, rows_of, silences_between
+from studio.progress.weeks import changes, figures, rows_of
 from studio.progress.words import course_words, lean_heading
+from studio.reach.tested import silences_until
+from studio.reach.words import range_words, short_words
 from studio.takes.heard import Device
-from studio.takes.models import Silence, Take
+from studio.takes.models import Take
 from tests.drills import plain
 from tests.studio.ladders.climbing import at, ladder_core, play_asked
+from tests.studio.plans.test_today import a_routine
 from tests.studio.playing import play
 
 MONDAY = date(2026, 10, 5)
@@ -37,18 +40,35 @@ def take_on(client: Any, day: int, seed: int, bias: float = 0.0, bpm: float = 96
 
 
 class HeldTests(TestCase):
-    def test_of_the_weeks_that_are_asked_for_and_of_nobody_else(self) -> None:
+    def test_every_page_says_the_same_of_how_long_a_silence_is_held(self) -> None:
+        """Reach, Today, Progress and the month, of the same takes in the same minute: one length, one range."""
+        for seed in range(6):
+            take_on(self.client, seed, seed + 1, 0.6)
+        a_routine()
+        with at(EVENING + timedelta(days=6)):
+            pages = {path: self.client.get(path, follow=True) for path in ("/reach/", "/today/", "/progress/")}
+            pages["month"] = self.client.get("/progress/month/2026/10/")
+            known = silences_until(local_player(), EVENING + timedelta(days=6))
+            found = reach_at(known, 96.0, EVENING + timedelta(days=6))
+            length, ends = short_words(found), range_words(found.reach)
+        for name, page in pages.items():
+            with self.subTest(name, length=length, ends=ends):
+                self.assertContains(page, length)
+                self.assertContains(page, ends)
+        self.assertIn("beats", length)
+
+    def test_nobody_is_told_by_what_another_plays(self) -> None:
         take_on(self.client, 0, 1)
-        take_on(self.client, 1, 2, bpm=72)
-        Silence.objects.update(outcome="held")
-        found = held(silences_between(local_player(), MONDAY, MONDAY + timedelta(weeks=1)))
-        self.assertEqual(found.tempos, (72, 96))
-        cell = found.cells[96, 5.0]
-        self.assertEqual((cell.held, cell.tried), (cell.tried, Silence.objects.filter(take__tempo_bpm=96).count()))
-        later = silences_between(local_player(), MONDAY + timedelta(weeks=1), MONDAY + timedelta(weeks=2))
-        self.assertEqual(held(later).tempos, ())
-        Take.objects.update(input="simulated")  # nobody's time is told by what another plays
-        self.assertEqual(silences_between(local_player(), MONDAY, MONDAY + timedelta(weeks=1)), [])
+        self.assertTrue(silences_until(local_player(), EVENING + timedelta(days=1)))
+        Take.objects.update(input="simulated")
+        self.assertEqual(silences_until(local_player(), EVENING + timedelta(days=1)), [])
+
+    def test_earlier_weeks_are_told_by_what_there_was_to_go_by_then(self) -> None:
+        take_on(self.client, 0, 1, 4.0)
+        take_on(self.client, 30, 2)
+        with at(EVENING + timedelta(days=31)):
+            page = self.client.get("/progress/", {"until": "2026-10-11"})
+        self.assertEqual(page.context["held"].reach.takes, 1)
 
 
 class WeeklyTests(TestCase):
@@ -123,8 +143,8 @@ class RungTests(TestCase):
 class PageTests(TestCase):
     def test_an_empty_log_has_pins_without_threads(self) -> None:
         page = self.client.get("/progress/")
-        self.assertContains(page, "Threads appear after four silences at one tempo.")
-        self.assertContains(page, "Nothing held yet")
+        self.assertContains(page, "Threads appear with the first silences.")
+        self.assertContains(page, "No silence yet")
         for path in ("/progress/month/", "/progress/month/2026/2/", "/progress/sheet/"):
             self.assertEqual(self.client.get(path, follow=True).status_code, 200)
         for path in ("/progress/month/2026/13/", "/progress/month/1999/1/"):

@@ -1,20 +1,13 @@
-"""Reach as a player's own clock and lean let expect it: a random walk against what counts as held."""
+"""Reach as a player's own clock and lean let expect it, where no silence was played at a tempo: the same model."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
+from math import log, sqrt
 
-import numpy as np
-from scipy.special import ndtr, ndtri
-
-from giusto.arrays import FloatArray
-from giusto.figures.silence import HELD_SHARE
-from giusto.practice.reach.estimate import HELD_OFTEN, LONGEST, SHORTEST
 from giusto.ranges import Z95, Range, sd_of
+from giusto.returns.drift import drift_as
 from giusto.tempo import slot_ms
-
-POINTS = 13  # ours: equally likely values that stand for what is likely of clock and of lean
-LENGTHS = 2.0 ** np.arange(SHORTEST, LONGEST, 0.03)  # beats
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,7 +37,6 @@ def predicted_reach(
     bpm: float,
     slots: int,
     differ_percent: float = 0.0,
-    range_ms: float = 0.0,
 ) -> Predicted:
     """Return the reach that a clock and a lean let expect.
 
@@ -58,9 +50,7 @@ def predicted_reach(
     slots : int
         Slots a beat.
     differ_percent : float
-        How far the leans of single silences differ in truth.
-    range_ms : float
-        Half the range that a return is measured with: what counts as held must hold all of it.
+        How far the leans of takes differ in truth.
 
     Returns
     -------
@@ -68,37 +58,20 @@ def predicted_reach(
 
     Notes
     -----
-    Over n beats the return is normal with mean ``−lean · n`` and variance ``n · slots · clock² + (differ · n)²``;
-    it is held where it stays within 5 % of a beat on either side, the measurement's own range taken off. Clock
-    and lean are integrated over as log-normal and normal.
+    ``giusto.returns.drift``: the walk of a beat is the clock's of so many slots, and lean and walk as they are known.
 
     References
     ----------
     Wing & Kristofferson 1973, Percept Psychophys 14:5: the clock's intervals are independent, so that its error
     grows as a random walk (from memory).
     """
-    beat_ms = slot_ms(bpm, 1)
-    limit_ms = max(HELD_SHARE * beat_ms - range_ms, 0.02 * HELD_SHARE * beat_ms)
-    quantiles = ndtri((np.arange(POINTS) + 0.5) / POINTS)
-    clocks = clock_ms * np.exp(quantiles * _log_sd(clock_ms, clock_ci95_ms))
-    leans = lean_percent + quantiles * sd_of(lean_ci95_percent)
-    found = np.sort(
-        [_reach(float(c), float(lean), limit_ms, beat_ms, slots, differ_percent) for c in clocks for lean in leans]
+    low_ms = max(clock_ci95_ms[0], 1e-6 * clock_ms)
+    drift = drift_as(
+        walk=clock_ms * sqrt(slots) / slot_ms(bpm, 1),
+        walk_log_sd=log(max(clock_ci95_ms[1], low_ms) / low_ms) / (2 * Z95),
+        lean=-lean_percent / 100,
+        lean_sd=sd_of(lean_ci95_percent) / 100,
+        apart=differ_percent / 100,
     )
-    low, middle, high = (float(found[round(share * (found.size - 1))]) for share in (0.025, 0.5, 0.975))
-    return Predicted(round(middle, 3), (round(low, 3), round(high, 3)))
-
-
-def _reach(
-    clock_ms: float, lean_percent: float, limit_ms: float, beat_ms: float, slots: int, differ_percent: float
-) -> float:
-    mean: FloatArray = lean_percent / 100 * beat_ms * LENGTHS
-    sd = np.sqrt(LENGTHS * slots * clock_ms**2 + (differ_percent / 100 * beat_ms * LENGTHS) ** 2)
-    held = ndtr((limit_ms - mean) / sd) - ndtr((-limit_ms - mean) / sd)
-    below = np.flatnonzero(held < HELD_OFTEN)
-    return float(LENGTHS[max(int(below[0]) - 1, 0)] if below.size else LENGTHS[-1])
-
-
-def _log_sd(size: float, ends: Range) -> float:
-    low = max(ends[0], 1e-6 * size)
-    return float(np.log(max(ends[1], low) / low)) / (2 * Z95)
+    low, middle, high = (round(length, 3) for length in drift.reach_quantiles((0.025, 0.5, 0.975)))
+    return Predicted(middle, (low, high))

@@ -6,7 +6,13 @@ from giusto.errors import GiustoError
 from giusto.notes.csv_file import NUMBER
 from giusto.notes.csv_rows import csv_rows
 
+OUTCOMES = ("beats", "held")
 MOST_BEATS = 100_000.0  # ours: of a silence that is read
+
+
+def is_of_outcomes(text: str | bytes) -> bool:
+    """Return whether a file's header is that of outcomes."""
+    return csv_rows(text, "the silences")[0] == list(OUTCOMES)
 
 
 def parse_silences(text: str | bytes) -> tuple[list[float], list[bool]]:
@@ -18,7 +24,7 @@ def parse_silences(text: str | bytes) -> tuple[list[float], list[bool]]:
         With the line, what was found and what is allowed.
     """
     header, rows = csv_rows(text, "the silences")
-    if header != ["beats", "held"]:
+    if header != list(OUTCOMES):
         raise GiustoError(f'line 1 must be "beats,held", found "{",".join(header)[:80]}"', code="header")
     beats, held = [], []
     for line, row in rows:

@@ -8,24 +8,21 @@ from math import log2
 from typing import Any
 
 import numpy as np
-from numpy.typing import ArrayLike
 from scipy.special import ndtr, ndtri
 
 from giusto.arrays import FloatArray
 from giusto.ranges import Range
+from giusto.returns.drift import HELD_OFTEN
 
-HELD_OFTEN = 0.75  # by the contract of reach/1: held three times in four
 SPREADS_OCT = np.linspace(0.3, 1.2, 7)  # octaves; by the contract, integrated over
 LAPSES = np.linspace(0.0, 0.05, 3)  # by the contract, as well
 SHORTEST, LONGEST, STEP = -2.0, 12.0, 0.05  # ours: log2 of a quarter of a beat and of 4,096, and the grid between
 LONGEST_NEXT = 1024  # ours: beats of a silence that is proposed
 UNLIKELY = 1e-9  # ours: of the likeliest point's weight
-SURE_WITHIN = 1.25  # by the order: a test of reach ends when its range lies within a quarter
-HALF_LIFE_DAYS = 28.0  # ours: an older silence counts half for each four weeks
 
 
 @dataclass(frozen=True, slots=True)
-class Reach:
+class ReachByOutcomes:
     """How long a silence is held three times in four, as ``reach/1`` writes it.
 
     Attributes
@@ -50,14 +47,6 @@ class Reach:
     at_least: float | None = None
     at_most: float | None = None
 
-    @property
-    def is_sure(self) -> bool:
-        """Whether the range lies within a quarter of the estimate, so that a test of it may end."""
-        if self.beats is None or self.ci95_beats is None:
-            return False
-        low, high = self.ci95_beats
-        return high <= SURE_WITHIN * self.beats and low >= self.beats / SURE_WITHIN
-
     def plain(self) -> dict[str, Any]:
         """Return it as the file has it."""
         found: dict[str, Any] = {
@@ -72,23 +61,7 @@ class Reach:
         return found
 
 
-@dataclass(frozen=True, slots=True)
-class Curve:
-    """The chance that a silence is held, over its length.
-
-    Attributes
-    ----------
-    beats, chance, low, high : array of float, shape (n,)
-        Lengths, posterior means and the ends of their 95 % ranges.
-    """
-
-    beats: FloatArray
-    chance: FloatArray
-    low: FloatArray
-    high: FloatArray
-
-
-def reach(beats: Sequence[float], held: Sequence[bool], *, weights: ArrayLike | None = None) -> Reach:
+def reach_by_outcomes(beats: Sequence[float], held: Sequence[bool]) -> ReachByOutcomes:
     """Return a player's reach.
 
     Parameters
@@ -97,12 +70,10 @@ def reach(beats: Sequence[float], held: Sequence[bool], *, weights: ArrayLike | 
         Lengths of silences, above 0.
     held : sequence of bool
         Which of them were held; of the same length, at least one.
-    weights : array_like or None
-        How much each counts, 0 to 1 (``fading``); all of them fully where none are given.
 
     Returns
     -------
-    Reach
+    ReachByOutcomes
 
     Notes
     -----
@@ -115,42 +86,21 @@ def reach(beats: Sequence[float], held: Sequence[bool], *, weights: ArrayLike | 
     Kontsevich & Tyler 1999, Vision Res 39:2729, adaptive estimation by expected entropy (from memory).
     """
     was_held = np.asarray(held, dtype=bool)
-    fit = _Fit(beats, was_held, weights)
+    fit = _Fit(beats, was_held)
     low, middle, high = (round(float(2.0**end), 3) for end in fit.reach_quantiles((0.025, 0.5, 0.975)))
     n, following = was_held.size, fit.most_telling()
     if was_held.all():
-        return Reach(None, None, n, following, "all-held", at_least=low)
+        return ReachByOutcomes(None, None, n, following, "all-held", at_least=low)
     if not was_held.any():
-        return Reach(None, None, n, following, "none-held", at_most=high)
-    return Reach(middle, (low, high), n, following)
-
-
-def reach_curve(
-    beats: Sequence[float], held: Sequence[bool], at_beats: ArrayLike, *, weights: ArrayLike | None = None
-) -> Curve:
-    """Return the chance that silences of some lengths are held, as ``reach`` finds it, with its range."""
-    at = np.asarray(at_beats, dtype=np.float64)
-    return _Fit(beats, np.asarray(held, dtype=bool), weights).curve(at)
-
-
-def fading(age_days: ArrayLike) -> FloatArray:
-    """Return how much silences of some age count.
-
-    Examples
-    --------
-    >>> fading([0.0, 28.0, 56.0]).tolist()
-    [1.0, 0.5, 0.25]
-    """
-    found: FloatArray = 0.5 ** (np.maximum(np.asarray(age_days, dtype=np.float64), 0.0) / HALF_LIFE_DAYS)
-    return found
+        return ReachByOutcomes(None, None, n, following, "none-held", at_most=high)
+    return ReachByOutcomes(middle, (low, high), n, following)
 
 
 class _Fit:
     """The posterior of half, spread and lapse on their grid."""
 
-    def __init__(self, beats: Sequence[float], held: np.ndarray, weights: ArrayLike | None) -> None:
+    def __init__(self, beats: Sequence[float], held: np.ndarray) -> None:
         x = np.log2(np.asarray(beats, dtype=np.float64))
-        counts = np.ones(x.size) if weights is None else np.asarray(weights, dtype=np.float64)
         self.half, self.spread, self.lapse = (
             grid.ravel() for grid in np.meshgrid(np.arange(SHORTEST, LONGEST, STEP), SPREADS_OCT, LAPSES, indexing="ij")
         )
@@ -158,7 +108,7 @@ class _Fit:
         lengths, index = np.unique(x, return_inverse=True)
         for number, length in enumerate(lengths.tolist()):
             chance, here = self.chance(length), index == number
-            yes, no = float(counts[here & held].sum()), float(counts[here & ~held].sum())
+            yes, no = int(np.count_nonzero(here & held)), int(np.count_nonzero(here & ~held))
             log_weight += yes * np.log(np.maximum(chance, 1e-12)) + no * np.log(np.maximum(1 - chance, 1e-12))
         weight = np.exp(log_weight - log_weight.max())
         likely = weight > UNLIKELY  # the rest tells nothing, and costs as much
@@ -174,13 +124,6 @@ class _Fit:
         """Return quantiles of where the curve is at three times in four."""
         at = self.half + self.spread * ndtri(1 - HELD_OFTEN / (1 - self.lapse))
         return _quantiles(at, self.weight, shares)
-
-    def curve(self, beats: FloatArray) -> Curve:
-        """Return chances and their ranges at some lengths."""
-        rows = [self.chance(log2(length)) for length in beats.tolist()]
-        ends = [_quantiles(chance, self.weight, (0.025, 0.975)) for chance in rows]
-        low, high = (np.array([pair[k] for pair in ends]) for k in (0, 1))
-        return Curve(beats, np.array([float(self.weight @ chance) for chance in rows]), low, high)
 
     def most_telling(self) -> int:
         """Return the whole number of beats whose outcome is expected to leave the least entropy."""

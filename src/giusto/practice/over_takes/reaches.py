@@ -1,0 +1,87 @@
+"""Reach at the tempos that a player has silences at: whoever tells how long a silence is held tells this."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+import numpy as np
+
+from giusto.figures.silence import WIDER, beat_ms
+from giusto.practice.over_takes.facts import SECONDS_A_DAY, SilenceFacts
+from giusto.practice.reach import Chance, Reach, reach
+from giusto.practice.reach.by_drift import chances_at
+from giusto.ranges import Z95
+from giusto.returns.drift import Returns, fading
+
+NEAR = 0.12  # ours: of the tempo; three notches of the traditional scale
+MOST_TEMPI = 8  # ours
+
+
+@dataclass(frozen=True, slots=True)
+class ReachAt:
+    """How long a silence is held near a tempo.
+
+    Attributes
+    ----------
+    bpm : float
+    reach : Reach
+    tried : list of Chance
+        The lengths that were tried, ascending, and the chance that each is held.
+    """
+
+    bpm: float
+    reach: Reach
+    tried: list[Chance]
+
+
+def tempi(silences: Iterable[SilenceFacts]) -> list[float]:
+    """Return the tempos of silences that can be read, the latest first, none of them near one before it."""
+    found: list[float] = []
+    for bpm in dict.fromkeys(one.tempo_bpm for one in sorted(silences, key=lambda one: one.at, reverse=True)):
+        if all(not is_near(bpm, other) for other in found):
+            found.append(bpm)
+    return found
+
+
+def is_near(bpm: float, other: float) -> bool:
+    """Return whether a tempo is told of with another one; between tempos nothing is."""
+    return other * (1 - NEAR) <= bpm <= other * (1 + NEAR)
+
+
+def reach_at(silences: Iterable[SilenceFacts], bpm: float, now: datetime) -> ReachAt:
+    """Return how long a silence is held near a tempo, by silences of any tempo."""
+    returns = returns_of((one for one in silences if is_near(one.tempo_bpm, bpm)), now)
+    found = reach(returns)
+    return ReachAt(bpm, found, chances_at(found.drift, np.unique(returns.beats)))
+
+
+def reaches(silences: Sequence[SilenceFacts], now: datetime) -> list[ReachAt]:
+    """Return how long a silence is held at each tempo, the latest tempo first."""
+    return [reach_at(silences, bpm, now) for bpm in tempi(silences)[:MOST_TEMPI]]
+
+
+def returns_of(silences: Iterable[SilenceFacts], now: datetime) -> Returns:
+    """Return the returns of silences that can be read, in beats, as they count at a moment."""
+    told = [one for one in silences if one.return_ms is not None and one.return_ci95_ms is not None]
+    takes = {take: index for index, take in enumerate(dict.fromkeys(one.take for one in told))}
+    at = {one.take: one.at for one in told}
+    rows = np.array([_row(one) for one in told]).reshape(-1, 3)
+    return Returns(
+        take=np.array([takes[one.take] for one in told], dtype=np.int64),
+        beats=rows[:, 0],
+        return_beats=rows[:, 1],
+        sd_beats=rows[:, 2],
+        weight=fading([(now - at[take]).total_seconds() / SECONDS_A_DAY for take in takes]),
+    )
+
+
+def _row(one: SilenceFacts) -> tuple[float, float, float]:
+    low, high = one.return_ci95_ms or (0.0, 0.0)
+    return one.beats, *in_beats(one.return_ms or 0.0, high - low, one.tempo_bpm)
+
+
+def in_beats(return_ms: float, range_ms: float, bpm: float) -> tuple[float, float]:
+    """Return a return and its standard error in beats, of the width of its range in ms."""
+    return return_ms / beat_ms(bpm), range_ms / (2 * WIDER * Z95) / beat_ms(bpm)

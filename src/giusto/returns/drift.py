@@ -1,0 +1,203 @@
+"""How a player's time drifts in silences, over takes: the one model behind reach, what is held, and what is clean.
+
+All in beats. The return of silence i of take t, of length L click to click, read with standard error s:
+
+    r = b_t · L + e,    e ~ N(0, σ0² + κ² · L + s²),    b_t ~ N(b, δ²)
+
+κ² · L is the clock's random walk, b the player's lean, δ how far takes lean apart, σ0 what a return varies by
+whatever the length. κ and δ are integrated over on a grid, b and the leans of takes in closed form; a take that
+is older counts for less. What comes back a quarter of a beat off and more is a lapse, and counted apart.
+
+References
+----------
+Wing & Kristofferson 1973, Percept Psychophys 14:5: the clock's intervals are independent, so that its error grows
+as a random walk (from memory). Power likelihoods for what fades: Ibrahim & Chen 2000, Stat Sci 15:46 (from memory).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+from scipy.special import ndtr, ndtri
+
+from giusto.arrays import BoolArray, FloatArray, IntArray
+
+HELD_SHARE = 0.05  # of a beat on either side; a setting, ours (see docs/decisions/0005)
+LEAST_BEATS = 0.006  # ours: σ0
+WALK, WALK_SPREAD = 0.014, 0.7  # ours: κ of most players, and the spread of its logarithm
+TAKES_APART = 0.002  # ours: scale of δ, as a half-normal
+LEAN_SPREAD = 0.012  # ours: how far players lean
+LAPSE_BEATS = 0.25  # ours: nobody drifts that far who has not lost count, or the click
+LAPSES, LAPSES_OF = 0.2, 10.0  # ours: known of lapses beforehand, as if so many of so many
+WALKS, APARTS, LEANS = 61, 9, 9  # ours: points of the grid; the first as close as a hundred silences can tell
+LIKELY = 13  # ours: equally likely walks that stand for what is known of one
+FARTHEST = 2.5  # ours: standard deviations of log κ to either side
+SHORTEST, LONGEST = -3.0, 12.0  # ours: log2 of the lengths that are looked at
+HALVINGS = 20
+UNLIKELY = 1e-6  # ours: of all points together
+HALF_LIFE_DAYS = 28.0  # by the contract: what is older counts half for each four weeks
+HELD_OFTEN = 0.75  # by the contract of reach/2: held three times in four
+
+
+@dataclass(frozen=True, slots=True)
+class Returns:
+    """Returns of silences, take by take.
+
+    Attributes
+    ----------
+    take : array of int, shape (n,)
+        Which take each is of, counted from 0.
+    beats, return_beats, sd_beats : array of float, shape (n,)
+        Length click to click, place at the return (late is positive), its standard error.
+    weight : array of float, shape (takes,)
+        How much each take counts, 0 to 1.
+    """
+
+    take: IntArray
+    beats: FloatArray
+    return_beats: FloatArray
+    sd_beats: FloatArray
+    weight: FloatArray
+
+    @property
+    def is_lapse(self) -> BoolArray:
+        """Which of them are no drift, shape (n,)."""
+        lapses: BoolArray = np.abs(self.return_beats) >= LAPSE_BEATS
+        return lapses
+
+
+NONE = Returns(np.zeros(0, dtype=np.int64), np.zeros(0), np.zeros(0), np.zeros(0), np.zeros(0))
+
+
+def fading(age_days: Sequence[float] | FloatArray) -> FloatArray:
+    """Return how much takes of some age count.
+
+    Examples
+    --------
+    >>> fading([0.0, 28.0, 56.0]).tolist()
+    [1.0, 0.5, 0.25]
+    """
+    found: FloatArray = 0.5 ** (np.maximum(np.asarray(age_days, dtype=np.float64), 0.0) / HALF_LIFE_DAYS)
+    return found
+
+
+@dataclass(frozen=True)
+class Drift:
+    """What is known of a player's drift: a grid of walks and spreads, and the lean given each.
+
+    Attributes
+    ----------
+    walk, apart, weight : array of float, shape (g,)
+        κ, δ, and how likely each point is.
+    lean, lean_var : array of float, shape (g,)
+        b given each point: mean and variance.
+    lapse : float
+        The chance of a lapse.
+    """
+
+    walk: FloatArray
+    apart: FloatArray
+    weight: FloatArray
+    lean: FloatArray
+    lean_var: FloatArray
+    lapse: float
+
+    def chances(self, beats: FloatArray) -> FloatArray:
+        """Return the chance that silences of some lengths are held, at every likely point: shape (points, n)."""
+        return self._chances(np.broadcast_to(beats, (self._lean.size, beats.size)))
+
+    def chance(self, beats: float) -> float:
+        """Return the chance that a silence of some length is held, all that isn't known integrated over."""
+        return float(self.weights @ self.chances(np.array([float(beats)]))[:, 0])
+
+    def reach_quantiles(self, shares: Sequence[float]) -> list[float]:
+        """Return quantiles of the length that is held three times in four, in beats."""
+        low, high = (np.full((self._lean.size, 1), end) for end in (SHORTEST, LONGEST))
+        for _ in range(HALVINGS):
+            middle = (low + high) / 2
+            is_held = self._chances(2.0**middle) >= HELD_OFTEN
+            low, high = np.where(is_held, middle, low), np.where(is_held, high, middle)
+        return [float(2.0**end) for end in quantiles(low[:, 0], self.weights, shares)]
+
+    def lean_quantiles(self, shares: Sequence[float]) -> list[float]:
+        """Return quantiles of the lean, in beats a beat; late is positive."""
+        return quantiles(self._lean, self.weights, shares)
+
+    @cached_property
+    def _lean(self) -> FloatArray:
+        """Equally likely leans of each point, shape (points,)."""
+        nodes = ndtri((np.arange(LEANS) + 0.5) / LEANS)
+        lean: FloatArray = (self.lean[:, None] + np.sqrt(self.lean_var)[:, None] * nodes).ravel()
+        return lean
+
+    @cached_property
+    def weights(self) -> FloatArray:
+        """How likely each likely point is, its leans apart, shape (points,)."""
+        weight: FloatArray = np.repeat(self.weight / LEANS, LEANS)
+        return weight
+
+    def _chances(self, beats: FloatArray) -> FloatArray:
+        """Return chances at lengths of each point's own: shape (points, n) to (points, n)."""
+        walk, apart = (np.repeat(one, LEANS)[:, None] for one in (self.walk, self.apart))
+        mean = self._lean[:, None] * beats
+        sd = np.sqrt(LEAST_BEATS**2 + walk**2 * beats + (apart * beats) ** 2)
+        chances: FloatArray = (1 - self.lapse) * (ndtr((HELD_SHARE - mean) / sd) - ndtr((-HELD_SHARE - mean) / sd))
+        return chances
+
+
+def drift_as(*, walk: float, walk_log_sd: float, lean: float, lean_sd: float, apart: float) -> Drift:
+    """Return a drift whose parts are known from elsewhere: κ as log-normal, b as normal, δ as it is; no lapses."""
+    walks = walk * np.exp(walk_log_sd * ndtri((np.arange(LIKELY) + 0.5) / LIKELY))
+    same = np.ones(LIKELY)
+    return Drift(walks, apart * same, same / LIKELY, lean * same, lean_sd**2 * same, 0.0)
+
+
+@dataclass(frozen=True, slots=True)
+class _Sums:
+    """What the drifts of each take add up to at each point of the grid, each of shape (g, takes).
+
+    Given b they are ``fit + b · pull − b² · hold / 2``, the take's own lean integrated over.
+    """
+
+    hold: FloatArray
+    pull: FloatArray
+    fit: FloatArray
+
+
+def drift_of(returns: Returns) -> Drift:
+    """Return what returns tell of a player's drift; what is known beforehand, where there are none."""
+    walks = WALK * np.exp(WALK_SPREAD * np.linspace(-FARTHEST, FARTHEST, WALKS))
+    aparts = TAKES_APART * ndtri(0.5 + 0.5 * (np.arange(APARTS) + 0.5) / APARTS)  # equally likely
+    walk, apart = (grid.ravel() for grid in np.meshgrid(walks, aparts, indexing="ij"))
+    sums = _sums(returns, walk, apart)
+    hold, pull, fit = (one @ returns.weight for one in (sums.hold, sums.pull, sums.fit))
+    precision = hold + LEAN_SPREAD**-2
+    lean = pull / precision
+    log_weight = fit + 0.5 * (lean * pull - np.log(precision)) - 0.5 * (np.log(walk / WALK) / WALK_SPREAD) ** 2
+    weight = np.exp(log_weight - log_weight.max())
+    likely = weight > UNLIKELY * weight.sum()  # the rest tells nothing, and costs as much
+    walk, apart, weight, lean, precision = (one[likely] for one in (walk, apart, weight, lean, precision))
+    counts = returns.weight[returns.take]
+    lapse = (LAPSES + float(counts @ returns.is_lapse)) / (LAPSES_OF + float(counts.sum()))
+    return Drift(walk, apart, weight / weight.sum(), lean, 1 / precision, lapse)
+
+
+def _sums(returns: Returns, walk: FloatArray, apart: FloatArray) -> _Sums:
+    drifts = ~returns.is_lapse
+    beats, back = returns.beats[drifts], returns.return_beats[drifts]
+    of_take = (returns.take[drifts][:, None] == np.arange(returns.weight.size)).astype(np.float64)
+    var = LEAST_BEATS**2 + np.outer(walk**2, beats) + returns.sd_beats[drifts] ** 2
+    hold, pull = (beats**2 / var) @ of_take, (beats * back / var) @ of_take
+    own = 1 + apart[:, None] ** 2 * hold  # the take's own lean takes its part of both
+    fit = -0.5 * ((np.log(var) + back**2 / var) @ of_take + np.log(own) - apart[:, None] ** 2 * pull**2 / own)
+    return _Sums(hold / own, pull / own, fit)
+
+
+def quantiles(values: FloatArray, weight: FloatArray, shares: Sequence[float]) -> list[float]:
+    """Return quantiles of weighted values, between them as straight lines go; weights summing to 1."""
+    order = np.argsort(values)
+    below = np.cumsum(weight[order]) - weight[order] / 2
+    return np.interp(shares, below, values[order]).tolist()
