@@ -178,9 +178,9 @@ class CommandTests(TestCase):
         notes = self.run_command("simulate", self.drill, "--seed", "4", "--bias", "3")[1]
         status, text, err = self.run_command("advise", self.drill, self.write("take.csv", notes))
         advice = json.loads(text)
-        self.assertEqual((status, err, advice["giusto"]), (0, "", "advice/1"))
+        self.assertEqual((status, err, advice["giusto"]), (0, "", "advice/2"))
         self.assertEqual(advice["verdict"], {"code": "rushed", "silences": 4, "of": 4})
-        self.assertEqual([choice["way"] for choice in advice["next"]], ["proposed", "again", "easier", "harder"])
+        self.assertEqual([choice["way"] for choice in advice["next"]], ["easier", "again", "harder"])
         again = self.write("again.json", json.dumps(advice["next"][0]["drill"]))
         self.assertEqual(self.run_command("schedule", again)[0], 0)
 
@@ -243,5 +243,5 @@ class CommandTests(TestCase):
         for more in ((), ("--before", before)):
             advice = json.loads(self.run_command("advise", self.drill, take, *more)[1])
             self.assertEqual(advice["verdict"]["code"], "held")
-            ways.append(advice["next"][0]["as"])
+            ways.append(advice["next"][0]["way"])
         self.assertEqual(ways, ["again", "harder"])

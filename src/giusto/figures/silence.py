@@ -50,6 +50,8 @@ class SilenceReading:
         Whole beats lost (−) or gained (+) against the count when the click came back.
     outcome : str
         ``held``, ``early``, ``late``, ``edge`` or ``unreadable``.
+    held_chance : float or None
+        That the true return lies within 5 % of a beat of the player's place, by this take alone.
     """
 
     start_s: float
@@ -68,6 +70,7 @@ class SilenceReading:
     lean_percent: float | None = None
     lean_ci95_percent: Range | None = None
     course: Came | None = None
+    held_chance: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -156,7 +159,7 @@ def read_silence(
         tempo_percent=round(deviation_percent(tempo(drift_ms), asked_bpm=bpm), 3),
         ci95_percent=percent,
         slip_beats=None if return_ms is None else slip_beats(return_ms, beat_ms=beat_ms(bpm), is_followed=is_followed),
-        outcome="unreadable" if back is None else outcome(back, limit_ms=held_limit_ms(bpm)),
+        outcome="unreadable" if back is None else "edge",  # ``figures.held`` calls it, from all of the take
         lean_percent=round(float(lean_percent(lean)), 3),
         lean_ci95_percent=lean_range(lean, lean_var),
         course=course,
@@ -219,21 +222,3 @@ def beat_ms(bpm: float) -> float:
 def held_limit_ms(bpm: float) -> float:
     """Return how far from the player's place a return may lie and still count as held."""
     return HELD_SHARE * beat_ms(bpm)
-
-
-def outcome(back_ms: Range, *, limit_ms: float) -> Outcome:
-    """Return what a return's range says against the limit.
-
-    Examples
-    --------
-    >>> outcome((-10.0, 12.0), limit_ms=31.0), outcome((34.0, 54.0), limit_ms=31.0)
-    ('held', 'late')
-    >>> outcome((-54.0, -33.0), limit_ms=31.0), outcome((20.0, 40.0), limit_ms=31.0)
-    ('early', 'edge')
-    """
-    low, high = back_ms
-    if -limit_ms <= low and high <= limit_ms:
-        return "held"
-    if high < -limit_ms:
-        return "early"
-    return "late" if low > limit_ms else "edge"

@@ -90,13 +90,13 @@ class Challenge:
     attempts: int
 
 
-def challenge(clean: Sequence[bool], *, low: float, high: float) -> Challenge | None:
+def challenge(clean: Sequence[float], *, low: float, high: float) -> Challenge | None:
     """Return whether the last attempts were clean more, or less, often than they should be; None where they were not.
 
     Parameters
     ----------
-    clean : sequence of bool
-        Oldest first.
+    clean : sequence of float
+        How far each counts as clean, 0 to 1, oldest first.
     low, high : float
         Of the attempts, what should be clean: a share of one. Common practice: mostly right with a miss now and then.
     """
@@ -106,7 +106,7 @@ def challenge(clean: Sequence[bool], *, low: float, high: float) -> Challenge | 
     count = sum(recent)
     share = count / len(recent)
     steps = 1 if share > high else -1 if share < low else 0
-    return Challenge(steps, count, len(recent)) if steps else None
+    return Challenge(steps, round(count), len(recent)) if steps else None
 
 
 def leaning_lately(verdicts: Iterable[str]) -> tuple[int, int]:

@@ -7,12 +7,16 @@ from dataclasses import dataclass
 from itertools import pairwise
 from typing import Literal, TypeAlias
 
+import numpy as np
+
 from giusto.drill import Drill, changes
 from giusto.figures.tendency import SPREAD_PERCENT, Tendency, verdict_of
 from giusto.pooling import pool
 from giusto.practice.finding import NOT_AS_ASKED, Finding
 from giusto.practice.verdict import LEANS, Verdict
 from giusto.ranges import Range, rounded, sd_of
+from giusto.returns.drift import NONE, Drift, Returns, drift_of, joined
+from giusto.schedule import schedule
 from giusto.tempo import slot_ms
 
 CLEAN_IN_A_ROW = 2  # common practice: three, or four; ours: held twice, then one thing less to lean on
@@ -60,6 +64,9 @@ EASIER: tuple[Change, ...] = (
 EASIER_WITH_CLICK: tuple[Change, ...] = ("fewer_notes", "slower")
 SHORTER: tuple[Change, ...] = ("shorter_silence", "more_heard", "sparse_click", "more_clicks")  # ways alone
 HARDER: tuple[Change, ...] = ("longer_silence", "fewer_notes", "faster")
+HARDER_WITH_CLICK: tuple[Change, ...] = ("longer_silence", "faster")
+MOST_LOOKED_AT = 8  # ours: silences of a take by which drills are compared
+AS_HARD = 1e-6  # of a chance: less is no difference
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,12 +78,16 @@ class Earlier:
     drill : Drill
         As played.
     is_clean : bool or None
+        None where it is open, or nobody can say.
     tendency : Tendency or None
+    returns : Returns
+        Of its silences.
     """
 
     drill: Drill
     is_clean: bool | None
     tendency: Tendency | None = None
+    returns: Returns = NONE
 
 
 @dataclass(frozen=True, slots=True)
@@ -97,7 +108,7 @@ class Advice:
     proposed : Proposal
         What the takes speak for.
     choices : tuple of Proposal
-        Again, easier, harder; the latter two only where the drill can be made so.
+        Again, easier, harder, the proposed one among them; the latter two only where the drill can be made so.
     pooled : Finding or None
         A lean that only the last takes together show.
     tries : int
@@ -117,6 +128,7 @@ def advise(
     *,
     now: Earlier,
     before: Sequence[Earlier] = (),
+    known: Returns = NONE,
 ) -> Advice:
     """Return what to play next.
 
@@ -131,6 +143,8 @@ def advise(
         This take, as it will be an earlier one.
     before : sequence of Earlier
         Earlier takes of the exercise, oldest first.
+    known : Returns
+        Of the player's earlier takes near the tempo, of whatever exercise.
 
     Returns
     -------
@@ -138,32 +152,73 @@ def advise(
 
     Notes
     -----
-    One change at a time. What was not played as asked: the same again. Uneven hands: slower. Slips and a
-    growing lean: half the silence. A drift that came at once: one more cycle heard before it. A lean: more
-    notes, to be felt through the silence, and if that was tried, a shorter one. What one take can't tell is
-    looked for in the last takes together, else asked of a longer one. Held twice in a row: back to the drill
-    that was left for an easier one, or a step harder. Nothing is proposed a fourth time running.
+    One change at a time, and what the verdict says, it asks for. What was not played as asked: the same again. Uneven
+    hands: slower. Slips and a growing lean: half the silence. A drift that came at once: one more cycle heard before
+    it. A lean: more notes, to be felt through the silence, and if that was tried, a shorter one. What is too close to
+    call asks for a longer take, or is looked for in the last takes together. Held asks for the same again, and held
+    twice in a row for the drill that was left for an easier one, or a step harder; never for an easier one. Nothing is
+    proposed a fourth time running. No drill is called easier whose silences
+    are held less likely, and none harder whose are held more likely.
     """
     takes = [*before, now]
-    pooled = _pooled(drill, takes) if verdict.code in ("edge", "uneven", "held") and now.is_clean is not True else None
-    asked = list(_asked_changes(drill, verdict, [*([pooled] if pooled else []), *found], takes))
-    order = EASIER_WITH_CLICK if verdict.code == "no-silence" else EASIER
-    easier, harder = _first(drill, "easier", order), _first(drill, "harder", HARDER)
+    pooled = _pooled(drill, takes) if verdict.code in ("edge", "uneven") and now.is_clean is not True else None
+    ways = _Ways(drill, drift_of(joined(known, now.returns)))
+    seen = [*([pooled] if pooled else []), *found]
+    asked = [made for made in _asked_changes(drill, verdict, seen, takes) if ways.is_one(made)]
+    easier, harder = ways.easier(), ways.harder()
     proposed = next((made for made in asked if not _worn(made, takes)), None) or Proposal("again", "", drill)
     if _worn(proposed, takes):
-        proposed = next((step for step in (easier, harder) if step and not _worn(step, takes)), proposed)
+        others = (harder, easier) if verdict.code == "held" else (easier, harder)
+        proposed = next((step for step in others if step and not _worn(step, takes)), proposed)
     if proposed.way == "easier":
         easier = proposed
     elif proposed.way == "harder":
         harder = proposed
-    choices = (Proposal("again", "", drill), *(step for step in (easier, harder) if step))
+    again = proposed if proposed.way == "again" else Proposal("again", "", drill)
+    choices = (again, *(step for step in (easier, harder) if step and step.drill != again.drill))
     return Advice(proposed, choices, pooled, len(takes))
+
+
+class _Ways:
+    """The ways on from a drill, easier and harder by how likely all of its silences are held."""
+
+    def __init__(self, drill: Drill, drift: Drift) -> None:
+        self.drill, self.drift = drill, drift
+        self.has_silences = bool(schedule(drill).silences)
+        self.ease = self._ease(drill)
+
+    def is_one(self, made: Proposal) -> bool:
+        """Whether a proposal is the way that it says."""
+        if made.way == "again" or not self.has_silences or made.change == "back":
+            return True
+        ease = self._ease(made.drill)
+        return ease >= self.ease - AS_HARD if made.way == "easier" else ease <= self.ease + AS_HARD
+
+    def easier(self) -> Proposal | None:
+        """Return the first way that is easier."""
+        return self._first("easier", EASIER if self.has_silences else EASIER_WITH_CLICK)
+
+    def harder(self) -> Proposal | None:
+        """Return the first way that is harder."""
+        return self._first("harder", HARDER if self.has_silences else HARDER_WITH_CLICK)
+
+    def _first(self, way: Way, order: Sequence[Change]) -> Proposal | None:
+        return next((made for made in _made(self.drill, way, order) if self.is_one(made)), None)
+
+    def _ease(self, drill: Drill) -> float:
+        """Return the chance that silences of a drill are all held, its own over and over, for as many of each."""
+        laid = schedule(drill)
+        silences = laid.silences[:MOST_LOOKED_AT]
+        if not silences:
+            return 1.0
+        beats = np.array([(one.end_tick - one.start_tick) / laid.ticks_per_beat for one in silences])
+        return self.drift.all_held(np.resize(beats, MOST_LOOKED_AT), slots=drill.part.grid / self.drill.part.grid)
 
 
 def _asked_changes(
     drill: Drill, verdict: Verdict, found: Sequence[Finding], takes: Sequence[Earlier]
 ) -> Iterator[Proposal]:
-    """Yield what the findings ask for, the best first."""
+    """Yield what the verdict and the findings ask for, the best first."""
     codes = [finding.code for finding in found]
     again = Proposal("again", "", drill)
     if set(codes) & {*NOT_AS_ASKED, "few", "joined-late", "stopped-in-silence"}:
@@ -172,13 +227,15 @@ def _asked_changes(
         yield from _made(drill, "easier", ("slower", "fewer_notes"))
     elif "slip" in codes:
         yield from _made(drill, "easier", SHORTER)
-    elif takes[-1].is_clean or (verdict.code == "held" and not {"narrow", "wide"} & set(codes)):
+    elif takes[-1].is_clean or verdict.code == "held":
         yield from _after_clean(drill, codes, takes)
+    elif verdict.code == "edge" and not any(finding.takes > 1 for finding in found):
+        yield from _made(drill, "again", ("more_cycles",))
     elif lean := next((finding for finding in found if finding.code in ("narrow", "wide")), None):
         yield from _against_lean(drill, lean, takes)
     elif "spread" in codes:
         yield from _made(drill, "easier", (*SHORTER, "slower"))
-    elif verdict.code in ("edge", "uneven"):
+    elif verdict.code == "uneven":
         few = verdict.of < TOLD_BY
         yield from _made(drill, "again" if few else "easier", ("more_cycles",) if few else SHORTER)
     yield again
@@ -267,10 +324,6 @@ def _made(drill: Drill, way: Way, order: Sequence[Change]) -> Iterator[Proposal]
         made = CHANGES[change](drill)
         if made and not _same(made, drill):
             yield Proposal(way, change, made)
-
-
-def _first(drill: Drill, way: Way, order: Sequence[Change]) -> Proposal | None:
-    return next(_made(drill, way, order), None)
 
 
 def _same(one: Drill, other: Drill) -> bool:

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from math import exp, hypot, log
 from typing import TypeAlias
 
-from giusto.practice.findings import INDEPENDENT_SHARE, spread_range
+from giusto.practice.clean import INDEPENDENT_SHARE
+from giusto.practice.verdict import spread_range
 from giusto.ranges import Range, rounded
 from giusto.reading import Reading
 

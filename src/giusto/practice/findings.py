@@ -8,18 +8,16 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from fractions import Fraction
-from math import sqrt
 
 import numpy as np
-from scipy.special import chdtri
 
 from giusto.drill import Drill
 from giusto.figures.silence import beat_ms, held_limit_ms
 from giusto.figures.tendency import STEADY_PERCENT
+from giusto.practice.clean import INDEPENDENT_SHARE
 from giusto.practice.finding import NOT_AS_ASKED, Finding, Judged
 from giusto.practice.played import against_asked
-from giusto.practice.verdict import LEANS, Verdict, verdict_of
-from giusto.ranges import COVERED, Range, rounded
+from giusto.practice.verdict import LEANS, Verdict, spread_range, verdict_of
 from giusto.reading import Reading
 from giusto.returns.drift import HELD_SHARE
 from giusto.schedule import Schedule
@@ -32,7 +30,6 @@ HEARD_DISPLACEMENT = 0.025
 TIRED = 1.25  # ours: a last third surely this much wider than the first
 FEWEST_RETURNS = 5  # ours: two numbers are no spread
 UNEVEN_SHARE = 0.08  # ours: of a slot; a spread surely wider with the click is a matter of the hands first
-INDEPENDENT_SHARE = 1 / 3  # ours: of the notes with a click, as many as independent ones would say the same
 
 
 def findings(schedule: Schedule, reading: Reading) -> list[Finding]:
@@ -51,28 +48,16 @@ def findings(schedule: Schedule, reading: Reading) -> list[Finding]:
     """
     drill = schedule.drill
     played = against_asked(schedule, reading)
+    hands, rhythm = list(_uneven_hands(drill, reading, played)), list(_rhythm(drill, reading))
     return [
         *played,
-        *_uneven_hands(drill, reading, played),
-        *_time(drill, reading, verdict_of(reading, played), played),
+        *hands,
+        *_time(drill, reading, verdict_of(schedule, reading, [*played, *hands, *rhythm]), played),
         *_following(reading),
-        *_rhythm(drill, reading),
+        *rhythm,
         *_places(reading),
         *_tired(reading),
     ]
-
-
-def spread_range(sd: float, n: float) -> Range:
-    """Return the 95 % range of a standard deviation from ``n`` independent values (by χ²).
-
-    Examples
-    --------
-    >>> spread_range(10.0, 10)
-    (6.878, 18.256)
-    """
-    free = max(n - 1, 1.0)
-    low, high = (sqrt(free / float(chdtri(free, above))) for above in ((1 - COVERED) / 2, (1 + COVERED) / 2))
-    return rounded((sd * low, sd * high))
 
 
 def _uneven_hands(drill: Drill, reading: Reading, played: list[Finding]) -> Iterator[Finding]:

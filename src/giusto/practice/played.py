@@ -14,7 +14,10 @@ import numpy as np
 
 from giusto.arrays import BoolArray, FloatArray, IntArray
 from giusto.drill.file import MOST_SLOTS
+from giusto.figures.tempo_thread import tempo_thread
+from giusto.missing import Missing
 from giusto.practice.finding import Finding
+from giusto.ranges import rounded
 from giusto.reading import Reading
 from giusto.schedule import Schedule
 
@@ -27,6 +30,8 @@ MIDDLE = 0.15  # about the middle between two asked notes, of a slot
 FACTORS = (2, 3, 4, 6, 8)
 GATHERED, SCATTERED = 0.7, 0.4  # mean resultant length of notes about slots: they are played, they aren't
 FEWEST_WITH_CLICK = 8  # notes with the click, for that
+BEATS_AWAY = 1.0  # by the end of a take whose tempo was not the click's
+STEADY, FAR = 0.04, 0.15  # of the tempo: its parts lie this close together, and it this close to the asked one
 PARTS = 12  # of a beat: places of extra notes are told to a twelfth
 
 
@@ -74,6 +79,11 @@ class _Take:
         return during
 
     @property
+    def beats(self) -> float:
+        """Beats of the drill's body."""
+        return float(self.schedule.drill.cycles * self.schedule.drill.cycle.beats)
+
+    @property
     def slot_s(self) -> float:
         return float(np.min(np.diff(self.asked_s), initial=self.schedule.beat_s))
 
@@ -94,16 +104,19 @@ def against_asked(schedule: Schedule, reading: Reading) -> list[Finding]:
     """
     if schedule.is_free:
         return []
+    take = _Take(schedule, reading)
+    if own := _own_tempo(take):
+        return [own]
     if any(missing.code == "by-chance" for missing in reading.missing):
         return [Finding("not-this-drill", reading.onsets.matched, None, reading.onsets.played)]
-    take = _Take(schedule, reading)
     if take.played_s.size < 2 or not take.caught.any():
         return []
     found = next(
         (each for each in (_other_grid(take), _stopped_alone(take), _fewer(take), _more(take), _other(take)) if each),
         None,
     )
-    return [*_joined_late(take), *([found] if found else []), *_stopped_in_silence(take)]
+    late = [] if found else _late_back(take)
+    return [*_joined_late(take), *([found] if found else late), *_stopped_in_silence(take)]
 
 
 def _share(caught: BoolArray, which: BoolArray) -> float:
@@ -116,6 +129,50 @@ def _joined_late(take: _Take) -> Iterator[Finding]:
     missed_before = first - int(np.count_nonzero(take.played_s < take.asked_s[first] - take.slot_s))
     if cycle > 1 and missed_before >= first * MOSTLY:
         yield Finding("joined-late", cycle, None, first, where=str(cycle))
+
+
+def _own_tempo(take: _Take) -> Finding | None:
+    """Find a tempo kept all through that is not the click's: by the end it is beats away from it."""
+    schedule = take.schedule
+    if not schedule.drill.clicks.on or schedule.drill.tempo.steps or schedule.is_mostly_alone:
+        return None
+    body_s = float(schedule.seconds(schedule.body_tick)) - schedule.beat_s / 2
+    found = tempo_thread(
+        take.played_s[take.played_s >= body_s],
+        asked_bpm=schedule.drill.tempo.bpm,
+        grid=schedule.drill.part.grid,
+        cycle_beats=schedule.drill.cycle.beats,
+    )
+    if isinstance(found, Missing):
+        return None
+    beats = sum(part.beats for part in found.sections)
+    bpm = beats / sum(part.beats / part.bpm for part in found.sections)
+    asked = found.asked_bpm
+    ends = [part.ci95_bpm for part in found.sections]
+    is_apart = all(high < asked for _, high in ends) or all(low > asked for low, _ in ends)
+    is_one = max(part.bpm for part in found.sections) - min(part.bpm for part in found.sections) < STEADY * asked
+    away = abs(bpm / asked - 1)
+    # As many notes as that tempo asks for: others are another part, and not another tempo.
+    count = take.played_s.size / (take.asked_s.size * beats / take.beats)
+    if not (is_apart and is_one and away < FAR and away * beats >= BEATS_AWAY and abs(count - 1) < 1 - CAUGHT):
+        return None
+    ci95 = rounded((min(low for low, _ in ends), max(high for _, high in ends)))
+    return Finding("own-tempo", round(bpm, 3), ci95, take.played_s.size)
+
+
+def _late_back(take: _Take) -> list[Finding]:
+    """Find a player who comes in beats after the click came back, each time: the first notes with it are missed."""
+    tick, beats = take.schedule.notes.tick, []
+    for silence in take.schedule.silences:
+        after = np.flatnonzero((tick >= silence.end_tick) & take.during)
+        came = after[take.caught[after]]
+        inside = take.caught[(tick > silence.start_tick) & (tick < silence.end_tick)]
+        if came.size and after.size and inside.mean() >= PLAYED_ON:
+            beats.append(float(tick[came[0]] - silence.end_tick) / take.schedule.ticks_per_beat)
+    late = [one for one in beats if one >= 1]
+    if len(late) < 2 or len(late) < MOSTLY * len(beats):
+        return []
+    return [Finding("late-back", round(float(np.median(late)), 3), None, len(late))]
 
 
 def _stopped_in_silence(take: _Take) -> Iterator[Finding]:

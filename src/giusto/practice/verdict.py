@@ -1,44 +1,75 @@
-"""The one verdict on a take: what most of its silences came to, and the tempo that was held alone."""
+"""The one verdict on a take, of its kind: silences, the click throughout, no click; and the tempo held alone."""
 
 from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass
-from typing import Literal
+from dataclasses import dataclass, replace
+from math import sqrt
+from typing import Literal, cast
+
+from scipy.special import chdtri
 
 from giusto.drill import Drill
+from giusto.drill.file import Segment
 from giusto.figures.silence import SilenceReading, held_limit_ms, mean_return
+from giusto.figures.tempo_thread import TempoThread
+from giusto.practice.clean import INDEPENDENT_SHARE
 from giusto.practice.finding import NO_VERDICT, Finding
-from giusto.ranges import Range, rounded
+from giusto.ranges import COVERED, Range, rounded
 from giusto.reading import Reading
+from giusto.schedule import Schedule
 from giusto.tempo import SECONDS_PER_MINUTE
 
+Kind = Literal["silences", "throughout", "free", "passage"]  # by the contract of advice/2
 VerdictCode = Literal[
-    "held", "dragged", "rushed", "uneven", "jumped", "edge", "slipped", "too-few", "no-silence"
-]  # by the contract of advice/1
+    "held", "dragged", "rushed", "uneven", "jumped", "edge", "slipped",
+    "together", "before", "after", "loose",
+    "kept", "slowed", "quickened", "wandered",
+    "crushed", "stretched",
+    "too-few", "own-tempo", "not-this-drill", "other-part",
+]  # fmt: skip
 SIDES: dict[str, VerdictCode] = {"late": "dragged", "early": "rushed"}
 FEWEST_TOGETHER = 4  # ours: fewer returns are told one by one
 LEANS: dict[str, VerdictCode] = {"dragging": "dragged", "rushing": "rushed"}
+TEMPOS: dict[str, VerdictCode] = {"steady": "kept", "slower": "slowed", "faster": "quickened"}
+ASIDE_MS = 10.0  # ours: a place surely further from the click lies before or after it
+WANDERS = 0.04  # ours: of the tempo; parts surely that far apart wandered, though the end is as the beginning
 
 
 @dataclass(frozen=True, slots=True)
 class Verdict:
-    """What a take's silences came to.
+    """What a take came to.
 
     Attributes
     ----------
     code : str
-        ``held``; ``dragged`` or ``rushed``, by most silences or by the lean that all share; ``uneven``, both
-        ways; ``jumped``, left its place at once and kept the tempo; ``edge``, too close to the limit to call;
-        ``slipped`` by whole beats; ``too-few`` notes; ``no-silence`` in the drill.
+        Of silences: ``held``; ``dragged`` or ``rushed``, by most silences or by the lean that all share; ``uneven``,
+        both ways; ``jumped``, left its place at once and kept the tempo; ``edge``, too close to the limit to call;
+        ``slipped`` by whole beats. With the click throughout: ``together`` with it, ``before`` or ``after`` it,
+        ``loose``. Without a click: ``kept``, ``slowed``, ``quickened``, ``wandered``. Where nothing else is sure, a
+        rhythm: one part ``crushed`` or ``stretched``. ``too-few`` notes; or what was played instead: ``own-tempo``,
+        ``not-this-drill``, ``other-part``.
     silences, of : int
         How many silences show it, of how many that can be read.
+    place_ms, place_ci95_ms, spread_ms, spread_ci95_ms
+        With the click throughout.
+    from_bpm, to_bpm : float or None
+        Without a click: the tempo of the start and of the last part; of an own tempo, both the same.
+    where : str or None
+        Of a rhythm: the slots, as ``1/2 to 1``.
     """
 
     code: VerdictCode
-    silences: int
-    of: int
+    silences: int = 0
+    of: int = 0
+    place_ms: float | None = None
+    place_ci95_ms: Range | None = None
+    spread_ms: float | None = None
+    spread_ci95_ms: Range | None = None
+    from_bpm: float | None = None
+    to_bpm: float | None = None
+    where: str | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,28 +89,104 @@ class TempoAlone:
     ci95_bpm: Range
 
 
-def verdict_of(reading: Reading, played: Sequence[Finding] = ()) -> Verdict:
+def kind_of(schedule: Schedule, reading: Reading) -> Kind:
+    """Return which kind of take it is, by its drill: each kind has a verdict of its own."""
+    has_silences = any(silence.return_ms is not None for silence in reading.silences)
+    if not schedule.drill.clicks.on or (reading.tempo is not None and not has_silences):
+        return "free"
+    if any(isinstance(one, Segment) for one in schedule.drill.part.play):
+        return "passage"
+    return "silences" if schedule.silences else "throughout"
+
+
+def verdict_of(schedule: Schedule, reading: Reading, found: Sequence[Finding] = ()) -> Verdict:
     """Return the verdict on a take.
 
     Parameters
     ----------
+    schedule : Schedule
+        Of the drill as played.
     reading : Reading
-    played : sequence of Finding
-        What was played otherwise than asked; another part makes no verdict.
+    found : sequence of Finding
+        What was played otherwise than asked, which makes no verdict of time, and the rhythm.
 
     Notes
     -----
-    What the notes can't tell comes first, whole beats lost next. All held is held, whatever the lean. A
-    lean that is sure decides where most silences don't, then returns that are surely on one side together;
-    else the most frequent outcome, the graver of two that are as frequent.
+    What was played instead comes first, then what the notes can't tell. A free take is told by its tempo; silences as
+    ``_of_silences`` has it; without any, the click is there throughout, and place and spread are told.
+    """
+    another = next((finding for finding in found if finding.code in NO_VERDICT), None)
+    if another:
+        bpm = another.size if another.code == "own-tempo" else None
+        return Verdict(cast(VerdictCode, another.code), of=len(reading.silences), from_bpm=bpm, to_bpm=bpm)
+    kind = kind_of(schedule, reading)
+    if kind == "free":
+        return _of_tempo(reading.tempo)
+    if not reading.heard.n or (reading.silences and not _read(reading)):
+        return Verdict("too-few", of=len(reading.silences))
+    told = _of_silences(reading) if _read(reading) else _with_click(reading, found)
+    rhythm = next((finding for finding in found if finding.code in ("crushed", "stretched")), None)
+    if rhythm and told.code in ("edge", "together"):
+        return replace(told, code=cast(VerdictCode, rhythm.code), where=rhythm.where)
+    return told
+
+
+def _read(reading: Reading) -> int:
+    return sum(silence.outcome != "unreadable" for silence in reading.silences)
+
+
+def _of_tempo(thread: TempoThread | None) -> Verdict:
+    """Return the verdict on a take without a click: its tempo at the start, and at the end."""
+    if thread is None:
+        return Verdict("too-few")
+    code = TEMPOS[thread.verdict]
+    lows, highs = zip(*(part.ci95_bpm for part in thread.sections), strict=True)
+    if code == "kept" and max(lows) - min(highs) > WANDERS * thread.asked_bpm:
+        code = "wandered"
+    return Verdict(code, from_bpm=thread.start.bpm, to_bpm=thread.sections[-1].bpm)
+
+
+def _with_click(reading: Reading, found: Sequence[Finding]) -> Verdict:
+    """Return the verdict on a take whose click is there throughout: where its notes lie, and how wide."""
+    heard = reading.heard
+    if heard.mean_error_ms is None or heard.ci95_ms is None or heard.sd_ms is None:
+        return Verdict("too-few")
+    low, high = heard.ci95_ms
+    code: VerdictCode = "before" if high < -ASIDE_MS else "after" if low > ASIDE_MS else "together"
+    if any(finding.code == "spread" and finding.where == "click" for finding in found):
+        code = "loose"
+    spread = spread_range(heard.sd_ms, heard.n * INDEPENDENT_SHARE)
+    return Verdict(
+        code,
+        place_ms=heard.mean_error_ms,
+        place_ci95_ms=heard.ci95_ms,
+        spread_ms=heard.sd_ms,
+        spread_ci95_ms=spread,
+    )
+
+
+def spread_range(sd: float, n: float) -> Range:
+    """Return the 95 % range of a standard deviation from ``n`` independent values (by χ²).
+
+    Examples
+    --------
+    >>> spread_range(10.0, 10)
+    (6.878, 18.256)
+    """
+    free = max(n - 1, 1.0)
+    low, high = (sqrt(free / float(chdtri(free, above))) for above in ((1 - COVERED) / 2, (1 + COVERED) / 2))
+    return rounded((sd * low, sd * high))
+
+
+def _of_silences(reading: Reading) -> Verdict:
+    """Return the verdict on silences.
+
+    Whole beats lost come first. All held is held, whatever the lean. A lean that is sure decides where most silences
+    don't, then returns that are surely on one side together; else the most frequent outcome, the graver of two that
+    are as frequent.
     """
     count: Counter[str] = Counter(silence.outcome for silence in reading.silences)
-    read = len(reading.silences) - count["unreadable"]
-    another = any(finding.code in NO_VERDICT for finding in played)
-    if another or not reading.heard.n or (reading.silences and not read):
-        return Verdict("too-few", 0, len(reading.silences))
-    if not read:
-        return Verdict("no-silence", 0, 0)
+    read = _read(reading)
     if slipped := sum(bool(silence.slip_beats) for silence in reading.silences):
         return Verdict("slipped", slipped, read)
     if count["held"] * 2 > read:

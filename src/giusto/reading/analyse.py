@@ -15,6 +15,7 @@ from numpy.typing import ArrayLike
 
 from giusto.arrays import BoolArray, FloatArray, IntArray
 from giusto.errors import GiustoError
+from giusto.figures.held import called
 from giusto.figures.place import Place, place_of, recovery
 from giusto.figures.silence import READABLE_SHARE, SilenceReading, SilenceSpan, read_silence, unread
 from giusto.figures.tempo_thread import tempo_thread
@@ -209,6 +210,7 @@ def _measured(
         )
         for i, (span, came) in enumerate(zip(spans, how_drifts_came(measured, bends), strict=True))
     ]
+    silences = called(silences)
     thread = Thread(_ticks(schedule, line), clock_ms, Z95 * np.sqrt(np.maximum(track.clock_var, 0)), own_ms - place_ms)
     whole = whole_of(measured, bends, prior)
     for number, span in enumerate(spans, start=1):

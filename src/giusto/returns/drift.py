@@ -19,6 +19,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from math import sqrt
 
 import numpy as np
 from scipy.special import ndtr, ndtri
@@ -72,6 +73,17 @@ class Returns:
 NONE = Returns(np.zeros(0, dtype=np.int64), np.zeros(0), np.zeros(0), np.zeros(0), np.zeros(0))
 
 
+def joined(earlier: Returns, later: Returns) -> Returns:
+    """Return the returns of earlier takes and of later ones as one."""
+    return Returns(
+        take=np.concatenate([earlier.take, earlier.weight.size + later.take]),
+        beats=np.concatenate([earlier.beats, later.beats]),
+        return_beats=np.concatenate([earlier.return_beats, later.return_beats]),
+        sd_beats=np.concatenate([earlier.sd_beats, later.sd_beats]),
+        weight=np.concatenate([earlier.weight, later.weight]),
+    )
+
+
 def fading(age_days: Sequence[float] | FloatArray) -> FloatArray:
     """Return how much takes of some age count.
 
@@ -113,6 +125,23 @@ class Drift:
         """Return the chance that a silence of some length is held, all that isn't known integrated over."""
         return float(self.weights @ self.chances(np.array([float(beats)]))[:, 0])
 
+    def all_held(self, beats: FloatArray, *, slots: float = 1.0) -> float:
+        """Return the chance that silences of some lengths are all held, in a take to come.
+
+        Parameters
+        ----------
+        beats : array of float
+        slots : float
+            Notes to the beat, over those that the drift was read from: a clock's steps are as uneven as they are long,
+            so that twice as many walk by the root of a half.
+        """
+        walk, apart = self._walk / sqrt(slots), self._apart
+        nodes = ndtri((np.arange(LEANS) + 0.5) / LEANS)
+        mean = (self._lean[:, None] + apart[:, None] * nodes)[:, :, None] * beats
+        sd = np.sqrt(LEAST_BEATS**2 + walk[:, None, None] ** 2 * beats)
+        held = (1 - self.lapse) * (ndtr((HELD_SHARE - mean) / sd) - ndtr((-HELD_SHARE - mean) / sd))
+        return float(self.weights @ held.prod(axis=2).mean(axis=1))
+
     def reach_quantiles(self, shares: Sequence[float]) -> list[float]:
         """Return quantiles of the length that is held three times in four, in beats."""
         low, high = (np.full((self._lean.size, 1), end) for end in (SHORTEST, LONGEST))
@@ -134,6 +163,16 @@ class Drift:
         return lean
 
     @cached_property
+    def _walk(self) -> FloatArray:
+        walk: FloatArray = np.repeat(self.walk, LEANS)
+        return walk
+
+    @cached_property
+    def _apart(self) -> FloatArray:
+        apart: FloatArray = np.repeat(self.apart, LEANS)
+        return apart
+
+    @cached_property
     def weights(self) -> FloatArray:
         """How likely each likely point is, its leans apart, shape (points,)."""
         weight: FloatArray = np.repeat(self.weight / LEANS, LEANS)
@@ -141,7 +180,7 @@ class Drift:
 
     def _chances(self, beats: FloatArray) -> FloatArray:
         """Return chances at lengths of each point's own: shape (points, n) to (points, n)."""
-        walk, apart = (np.repeat(one, LEANS)[:, None] for one in (self.walk, self.apart))
+        walk, apart = self._walk[:, None], self._apart[:, None]
         mean = self._lean[:, None] * beats
         sd = np.sqrt(LEAST_BEATS**2 + walk**2 * beats + (apart * beats) ** 2)
         chances: FloatArray = (1 - self.lapse) * (ndtr((HELD_SHARE - mean) / sd) - ndtr((-HELD_SHARE - mean) / sd))

@@ -67,6 +67,7 @@ LADDER_COLUMNS = (
     "spread_percent",
     "missed_percent",
     "fused_cycles",
+    "place_ms",
     "created_at",
     "deleted_at",
 )

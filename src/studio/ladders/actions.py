@@ -15,7 +15,7 @@ from giusto.practice.ladder import Ladder as CoreLadder
 from studio.accounts.models import Player
 from studio.accounts.policies import require
 from studio.exercises.models import Exercise
-from studio.ladders.models import Ladder, OtherAttempt
+from studio.ladders.models import LIMIT_COLUMNS, Ladder, OtherAttempt, limits_of
 from studio.ladders.policies import may_change, may_climb
 
 MAX_LADDERS = 500  # ours: a page of them still answers at once
@@ -65,8 +65,9 @@ def copy_ladder(*, player: Player, ladder: Ladder) -> Ladder:
     require(may_change(player, ladder))
     copied = start_ladder(player=player, ladder=ladder.core, name=free_name(player, ladder.name))
     copied.spread_percent, copied.missed_percent = ladder.spread_percent, ladder.missed_percent
-    copied.fused_cycles = ladder.fused_cycles
-    copied.save(update_fields=["spread_percent", "missed_percent", "fused_cycles"])
+    for name, value in limits_of(ladder).items():
+        setattr(copied, name, value)
+    copied.save(update_fields=LIMIT_COLUMNS)
     return copied
 
 
@@ -120,6 +121,7 @@ def keep_attempts(*, player: Player, ladder: Ladder, attempts: Sequence[Attempt]
                 offset_minutes=round((one.at.utcoffset() or timedelta()) / timedelta(minutes=1)),
                 rung=one.rung,
                 is_clean=one.clean,
+                chance=one.chance,
                 minutes=one.minutes,
                 is_off=one.off,
             )

@@ -14,6 +14,7 @@ from django.db import connection
 from django.db.models import Model
 from django.urls import reverse
 
+from giusto.practice.clean import Limits
 from giusto.practice.ladder import Attempt
 from giusto.practice.over_takes.facts import TakeFacts
 from studio.accounts.models import Player
@@ -43,14 +44,27 @@ class Tried:
     facts : TakeFacts
     rung : int
     clean : bool or None
-        What counts; a take that counts as None is asked about.
+        What counts; None where it is open, or nobody can say.
+    chance : float or None
+        That it is clean; None where nobody can say, and then it is asked about.
     easy : bool
     """
 
     facts: TakeFacts
     rung: int
     clean: bool | None
+    chance: float | None
     easy: bool
+
+    @property
+    def is_open(self) -> bool:
+        """Whether it tells too little by itself, and counts by its chance."""
+        return self.clean is None and self.chance is not None
+
+    @property
+    def is_asked(self) -> bool:
+        """Whether its player is to say if it was clean."""
+        return self.clean is None and self.chance is None
 
     @property
     def take(self) -> UUID:
@@ -74,7 +88,7 @@ class Tried:
 
     @property
     def verdict(self) -> str:
-        """Code of ``advice/1``."""
+        """Code of ``advice/2``."""
         return self.facts.verdict
 
     @property
@@ -100,8 +114,12 @@ def tried_of(
         ladder = by_exercise[facts.exercise or 0]
         if rung := ladder.core.rung_of(facts.key, facts.name):
             limits = ladder.limits
-            found[ladder.pk].append(Tried(facts, rung, facts.clean(limits), facts.easy(limits)))
+            found[ladder.pk].append(_tried(facts, rung, limits))
     return found
+
+
+def _tried(facts: TakeFacts, rung: int, limits: Limits) -> Tried:
+    return Tried(facts, rung, facts.clean(limits), facts.chance(limits), facts.easy(limits))
 
 
 def _takes(player: Player) -> TakeQuerySet:
@@ -111,9 +129,9 @@ def _takes(player: Player) -> TakeQuerySet:
 def attempts(some: Iterable[Tried]) -> Iterator[Attempt]:
     """Yield what counts of them, as the core takes it."""
     for one in some:
-        if one.clean is not None:
+        if not one.is_asked:
             facts = one.facts
-            yield Attempt(facts.at, one.rung, one.clean, facts.minutes, facts.is_off, one.easy)
+            yield Attempt(facts.at, one.rung, one.clean, facts.minutes, facts.is_off, one.easy, one.chance)
 
 
 def others_of(ladders: Iterable[Ladder]) -> dict[UUID, list[Attempt]]:
@@ -121,7 +139,9 @@ def others_of(ladders: Iterable[Ladder]) -> dict[UUID, list[Attempt]]:
     found: defaultdict[UUID, list[Attempt]] = defaultdict(list)
     for row in OtherAttempt.objects.filter(ladder__in=list(ladders)):
         zone = dt_timezone(timedelta(minutes=row.offset_minutes))
-        found[row.ladder_id].append(Attempt(row.at.astimezone(zone), row.rung, row.is_clean, row.minutes, row.is_off))
+        at = row.at.astimezone(zone)
+        one = Attempt(at, row.rung, row.is_clean, row.minutes, row.is_off, chance=row.chance)
+        found[row.ladder_id].append(one)
     return found
 
 

@@ -58,6 +58,9 @@ class RuleForm(forms.Form):
     back = number("Rungs that a new day begins below", least=0, most=100)
     spread = number("Spread, per cent of a slot", least=0.1, most=100, whole=False)
     missed = number("Missed notes, per cent", least=0, most=100, whole=False)
+    place = number(
+        "Place, ms from the click, nothing for wherever it lies", least=1, most=500, whole=False, blank="any"
+    )
     fused = number("Cycles with note and click as one, nothing for not asked", most=2000, blank="not asked")
 
     def __init__(self, data: Any = None, *, ladder: Ladder) -> None:
@@ -115,6 +118,7 @@ class RuleForm(forms.Form):
             "spread_percent": words["spread"],
             "missed_percent": words["missed"],
             "fused_cycles": words["fused"],
+            "place_ms": words["place"],
         }
 
 
@@ -138,7 +142,7 @@ def words_of(ladder: Ladder) -> dict[str, Any]:
     words |= {"falls": terms.fall_after or "", "fall_by": terms.fall_by, "back": terms.back}
     words |= {"spread": _short(ladder.spread_percent), "missed": _short(ladder.missed_percent)}
     words |= {name: _short(words[name]) for name in ("minutes", "by")}
-    return words | {"fused": ladder.fused_cycles or ""}
+    return words | {"fused": ladder.fused_cycles or "", "place": _short(ladder.place_ms) if ladder.place_ms else ""}
 
 
 def plain_of(words: dict[str, Any], ladder: Ladder) -> dict[str, Any]:

@@ -47,6 +47,7 @@ class Ladder(models.Model):
     fused_cycles = models.PositiveSmallIntegerField(
         null=True, blank=True, help_text="cycles running with note and click as one"
     )
+    place_ms = models.FloatField(null=True, blank=True, help_text="how far the player’s place may lie from the click")
     created_at = models.DateTimeField(auto_now_add=True)
     changed_at = models.DateTimeField(auto_now=True)
     deleted_at = models.DateTimeField(null=True, blank=True)
@@ -78,7 +79,15 @@ class Ladder(models.Model):
     @property
     def limits(self) -> Limits:
         """What a take of it must stay within."""
-        return Limits(self.spread_percent, self.missed_percent, self.fused_cycles)
+        return Limits(**limits_of(self))
+
+
+LIMIT_COLUMNS = ("spread_percent", "missed_percent", "fused_cycles", "place_ms")
+
+
+def limits_of(ladder: Ladder) -> dict[str, Any]:
+    """Return what a ladder's takes must stay within, as its columns have it."""
+    return {name: getattr(ladder, name) for name in LIMIT_COLUMNS}
 
 
 class OtherAttempt(models.Model):
@@ -88,7 +97,8 @@ class OtherAttempt(models.Model):
     at = models.DateTimeField()
     offset_minutes = models.SmallIntegerField(help_text="of the clock it was written by; its date is the day")
     rung = models.PositiveIntegerField()
-    is_clean = models.BooleanField()
+    is_clean = models.BooleanField(null=True, help_text="null where it is open")
+    chance = models.FloatField(null=True, help_text="that it was clean; null where nobody measured it")
     minutes = models.FloatField()
     is_off = models.BooleanField(default=False)
 

@@ -6,7 +6,6 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
 from itertools import groupby, product
-from typing import Any
 
 from django.db import transaction
 from django.db.models import Q
@@ -16,7 +15,7 @@ from studio.accounts.models import Player
 from studio.accounts.policies import require
 from studio.exercises.models import Exercise
 from studio.ladders.actions import ClimbError, refuse_too_many
-from studio.ladders.models import Ladder
+from studio.ladders.models import Ladder, limits_of
 from studio.ladders.policies import may_change
 from studio.ladders.standing import LadderStanding, standings
 from studio.ladders.words import asked, day_word, value_word
@@ -73,7 +72,7 @@ def split(*, player: Player, ladder: Ladder, hands: bool, keys: Sequence[str], s
         part = Exercise(player=player, climbs=True, whole=whole, hand=hand, music_key=key, section=section)
         part.name = f"{ladder.name[: 116 - len(part.part_name)]}, {part.part_name}"
         part.save()
-        Ladder.objects.create(player=player, exercise=part, name=part.name, spec=ladder.spec, **_limits(ladder))
+        Ladder.objects.create(player=player, exercise=part, name=part.name, spec=ladder.spec, **limits_of(ladder))
     return len(new)
 
 
@@ -148,7 +147,3 @@ def _part(one: LadderStanding) -> ExercisePart:
         is_done=one.step.done,
         played=one.tried[-1].at.date() if one.tried else None,
     )
-
-
-def _limits(ladder: Ladder) -> dict[str, Any]:
-    return {name: getattr(ladder, name) for name in ("spread_percent", "missed_percent", "fused_cycles")}

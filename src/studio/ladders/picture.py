@@ -172,7 +172,8 @@ def _says(standing: LadderStanding, rung: int, today: date) -> str:
 def _small(one: Tried, sketches: dict[UUID, list[float]]) -> Small:
     sign = {True: "clean", False: "stopped", None: "asked"}[one.clean]
     path = path_of(sketches.get(one.take) or [0.0, 0.0], width=THREAD_W, height=THREAD_H)
-    said = {True: "clean", False: "not clean", None: "clean or not?"}[one.clean]
+    unsaid = "open" if one.is_open else "clean or not?"
+    said = {True: "clean", False: "not clean", None: unsaid}[one.clean]
     return Small(one.url, path, sign, f"{one.at:%-d %B, %H:%M}: {said}")
 
 

@@ -68,7 +68,7 @@ class LadderStanding:
     @property
     def asked_about(self) -> list[Tried]:
         """The newest takes of which nobody can say yet whether they were clean, newest first."""
-        return [one for one in reversed(self.tried) if one.clean is None][:3]
+        return [one for one in reversed(self.tried) if one.is_asked][:3]
 
 
 @dataclass(frozen=True, slots=True)

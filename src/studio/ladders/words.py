@@ -195,16 +195,19 @@ def effect(done: Done, ladder: CoreLadder, today: date) -> str:
     """Return what a take did to its ladder."""
     one, before, after = done.tried, done.before, done.after
     here = rung_word(ladder, one.rung)
-    if one.clean is None:
+    if one.is_asked:
         return f"Nobody can say yet whether this one at {here} was clean."
-    found = f"{'Clean' if one.clean else 'Not clean'} at {here}{' by your word' if one.said is not None else ''}"
+    if one.chance is not None and one.clean is None:
+        found = f"Open at {here}: one take tells too little, clean by {10 * one.chance:.0f} chances in ten"
+    else:
+        found = f"{'Clean' if one.clean else 'Not clean'} at {here}{' by your word' if one.said is not None else ''}"
     if after.done and not before.done:
         return f"{found}: the top is reached."
     if after.secure > before.secure:
         return f"{found}: {rung_word(ladder, after.secure)} is secure."
     if after.edge and not before.edge:
         return f"{found}: that is the edge. No higher until {day_word(after.edge.until, today)}."
-    if after.rung < one.rung and not one.clean:
+    if after.rung < one.rung and one.clean is False:
         return f"{found}: back to {rung_word(ladder, after.rung)}."
     if after.rung > one.rung:
         return f"{found}: on to {rung_word(ladder, after.rung)}."

@@ -144,7 +144,7 @@ def _offered(one: LadderStanding, band: tuple[int, int]) -> tuple[str, int]:
     step, core = one.step, one.ladder.core
     if step.done or step.why in NOT_OFFERED:
         return "", step.rung
-    found = challenge([attempt.clean for attempt in one.attempts], low=band[0] / 100, high=band[1] / 100)
+    found = challenge([attempt.cleanness for attempt in one.attempts], low=band[0] / 100, high=band[1] / 100)
     rung = step.rung + (found.steps if found else 0)
     if found is None or not 1 <= rung <= len(core.values):
         return "", step.rung

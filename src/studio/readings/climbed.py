@@ -38,9 +38,9 @@ class LadderWords:
         return not self.standing.step.done
 
     @property
-    def is_open(self) -> bool:
+    def is_asked(self) -> bool:
         """Whether the player is to say if the take was clean."""
-        return self.done is not None and self.done.tried.clean is None
+        return self.done is not None and self.done.tried.is_asked
 
 
 def climbed(take: Take) -> LadderWords | None:

@@ -14,7 +14,9 @@ from giusto.practice.clean import LIMITS, Limits
 from giusto.practice.habit import Habit, Usual, habit, usual
 from giusto.practice.over_takes.facts import Figures, SilenceFacts, TakeFacts
 from giusto.practice.over_takes.leans import leans_by_take
+from giusto.practice.over_takes.reaches import returns_of
 from giusto.reading import Reading
+from giusto.returns.drift import Returns
 from giusto.timekeeper.prior import FEWEST_TAKES
 from studio.takes.facts import facts_of, silences_of
 from studio.takes.models import Take
@@ -44,6 +46,8 @@ class History:
         Beats of this cycle over takes of this drill, this take included; none for fewer than three.
     before : list of Earlier
         Earlier takes of the same exercise, oldest first.
+    known : Returns
+        Of earlier takes near the tempo, of whatever exercise.
     """
 
     takes: int
@@ -52,12 +56,14 @@ class History:
     usual: dict[str, Usual | None]
     beat_leans: list[BeatLeanOverTakes]
     before: list[Earlier]
+    known: Returns
 
 
 def history(take: Take, reading: Reading, limits: Limits = LIMITS) -> History:
     """Return what is known beside a take, in a bounded number of queries; clean by the limits of its exercise."""
     like = facts_of(Take.objects.like(take).read().order_by("-started_at")[:MOST_TAKES], figures=NEEDED)
-    silences = _like(silences_of([one.take for one in like]), reading)
+    near = silences_of([one.take for one in like])
+    silences = _like(near, reading)
     leans = leans_by_take(silences)
     return History(
         takes=len(leans) if reading.silences else len(like),
@@ -66,6 +72,7 @@ def history(take: Take, reading: Reading, limits: Limits = LIMITS) -> History:
         usual=_usual(like),
         beat_leans=_beat_leans(take, reading, like),
         before=earlier_takes(take, limits),
+        known=returns_of((one for one in near if one.at < take.started_at), take.started_at),
     )
 
 

@@ -34,6 +34,7 @@ from studio.sheet.layout import PHONE, STANDING, STANDING_PHONE, TABLET, WIDE
 from studio.sheet.picture import draw_alone, draw_standing, draw_take
 from studio.takes.actions import mark_sections
 from studio.takes.choice import exercises_of
+from studio.takes.facts import shown_by
 from studio.takes.forms import NoteForm, SectionsForm
 from studio.takes.models import Reading, Take
 from studio.takes.plan import plan_of
@@ -72,11 +73,11 @@ def reading(request: PlayerRequest, take_id: UUID) -> HttpResponse:
         return render(request, "readings/reading.html", context)
     climb = context["climb"]
     past = history(take, found, climb.standing.ladder.limits if climb else LIMITS)
-    judgement = judge(plan, found, before=past.before)
+    judgement = judge(plan, found, before=past.before, known=past.known, shown=shown_by(row))
     words = sentence(judgement, found)
     if (asked_for := context["fast"]) and asked_for.headline:
         words = Sentence(asked_for.headline, lead=[], standing=[])
-    context |= {"words": words, "next": said(judgement, take), "past": past}
+    context |= {"words": words, "next": said(judgement, take), "judgement": judgement, "past": past}
     if request.GET.get("view") == "standing":
         columns = () if is_free(found) else (STANDING, STANDING_PHONE)
         context["pictures"] = [draw_standing(plan, one, reading=found, thread=row.hanging) for one in columns]

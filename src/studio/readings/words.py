@@ -20,12 +20,27 @@ Pieces: TypeAlias = list[tuple[str, str]]  # a text and its style, one after the
 VERBS = {"held": "held", "dragged": "dragged in", "rushed": "rushed in"}
 MANY = 8  # silences; more are told as one
 OUTCOMES = {"held": "held", "dragged": "late", "rushed": "early"}
+# With the click throughout, and without any.
+WITH_CLICK = {
+    "together": "Together with the click: {place} off it, {half}, your spread {spread}.",
+    "before": "Before the click by {place}, {half}; your spread {spread}.",
+    "after": "After the click by {place}, {half}; your spread {spread}.",
+    "loose": "Loose about the click: your notes spread by {spread}.",
+}
+FREE = {
+    "kept": "You kept your tempo all the way: {first} at the start, {last} at the end.",
+    "slowed": "You became slower: {first} at the start, {last} at the end.",
+    "quickened": "You became faster: {first} at the start, {last} at the end.",
+    "wandered": "Your tempo wandered, and came home: {first} at the start, {last} at the end.",
+}
 # What stands in the place of a verdict where something else was played, or nothing.
 INSTEAD = {
+    "own-tempo": "You kept a tempo of your own.",
     "not-this-drill": "This was not the drill.",
     "other-part": "You played another figure.",
     "stopped-alone": "You fell silent when the click did.",
 }
+SAID = WITH_CLICK | FREE | INSTEAD
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,16 +64,16 @@ def sentence(judgement: Judgement, reading: Reading) -> Sentence:
 def verdict_words(judgement: Judgement, reading: Reading) -> str:
     """Return the verdict as the first sentence of a reading."""
     verdict = judgement.verdict
-    if is_free(reading) and reading.tempo:
-        return _tempo_verdict(reading.tempo)
+    if said := SAID.get(verdict.code):
+        return said.format(**_figures(verdict))
     if verdict.code == "too-few":
         return _too_few(judgement.findings)
-    if verdict.code == "no-silence":
-        return "With the click throughout: no silence to read."
+    if verdict.code in ("crushed", "stretched"):
+        return f"Your time held; your rhythm from {verdict.where} was {verdict.code}."
     if verdict.code == "slipped":
         return _slipped(reading.silences)
     if verdict.code == "edge":
-        return f"Too close to call: at the 5{NBSP}% line."
+        return "Held, so far as your notes can tell." if judgement.is_clean else "Your notes can’t tell if you held it."
     if verdict.code == "uneven":
         return _uneven(reading.silences)
     if verdict.code == "jumped":
@@ -76,10 +91,17 @@ def is_free(reading: Reading) -> bool:
     return reading.tempo is not None and not any(s.return_ms is not None for s in reading.silences)
 
 
-def _tempo_verdict(thread: TempoThread) -> str:
-    if thread.verdict == "steady":
-        return "You kept your tempo, all the way."
-    return f"You became {thread.verdict}, by {abs(thread.change_percent):.1f}{NBSP}%."
+def _figures(verdict: Verdict) -> dict[str, str]:
+    """Return the figures of a verdict as its sentence takes them."""
+    place, spread = verdict.place_ms or 0.0, verdict.spread_ms or 0.0
+    low, high = verdict.place_ci95_ms or (place, place)
+    return {
+        "place": f"{abs(place):.0f}{NBSP}ms",
+        "half": f"±{NBSP}{(high - low) / 2:.0f}",
+        "spread": f"{spread:.0f}{NBSP}ms",
+        "first": f"{verdict.from_bpm or 0.0:.1f}",
+        "last": f"{verdict.to_bpm or 0.0:.1f}",
+    }
 
 
 def _tempo_lead(thread: TempoThread) -> Pieces:
@@ -89,7 +111,7 @@ def _tempo_lead(thread: TempoThread) -> Pieces:
         (f"{thread.start.bpm:.1f}", "strong"),
         (f", where {thread.asked_bpm:g} was asked, and your last part went at ", ""),
         (f"{last.bpm:.1f}", "strong"),
-        (f", ±{NBSP}{(last.ci95_bpm[1] - last.ci95_bpm[0]) / 2:.1f}.", ""),
+        (f" ({last.ci95_bpm[0]:.1f} to {last.ci95_bpm[1]:.1f}).", ""),
     ]
 
 
@@ -221,7 +243,7 @@ def _length(read: list[SilenceReading]) -> str:
 
 def _exceptions(verdict: Verdict, silences: list[SilenceReading]) -> str:
     words = []
-    groups = (("held", "held"), ("edge", "is on the edge"), ("unreadable", "can’t be read"))
+    groups = (("held", "held"), ("edge", "can’t be called"), ("unreadable", "can’t be read"))
     for outcome, verb in groups:
         which = [i for i, s in enumerate(silences, start=1) if s.outcome == outcome]
         if not which or OUTCOMES.get(verdict.code, verdict.code) == outcome or len(which) == len(silences):
@@ -229,6 +251,5 @@ def _exceptions(verdict: Verdict, silences: list[SilenceReading]) -> str:
         if len(which) == 1 and which[0] <= 8:
             words.append(f"The {ordinal(which[0])} silence {verb}.")
         else:
-            plural = verb.replace("is on", "are on")
-            words.append(f"{number(len(which)).capitalize()} {plural}.")
+            words.append(f"{number(len(which)).capitalize()} {verb}.")
     return " ".join(words)

@@ -40,14 +40,16 @@ def returned_in_beats(silence: SilenceReading, beat_ms: float) -> str:
 
 
 def spread(silence: SilenceReading) -> str:
-    """Return the range: ``± 10``, for a held silence with its place, on the edge said so."""
+    """Return the range: ``± 10``, for a held silence with its place, for one that can't be called with its chance."""
     if silence.return_ci95_ms is None or silence.return_ms is None:
         return ""
     low, high = silence.return_ci95_ms
     half = f"±{NBSP}{round((high - low) / 2)}"
     if silence.outcome == "held":
         return f"{signed_ms(silence.return_ms)} {half}"
-    return f"{half}, on the edge" if silence.outcome == "edge" else half
+    if silence.outcome == "edge" and silence.held_chance is not None:
+        return f"{half}, held {min(max(round(10 * silence.held_chance), 1), 9)} in 10"
+    return half
 
 
 def became(silence: SilenceReading, bpm: float) -> str:

@@ -16,7 +16,7 @@ from giusto.hearing.inputs import Input
 from giusto.practice.clean import Margins, margins_of
 from giusto.practice.over_takes.facts import Figures, SilenceFacts, TakeFacts
 from giusto.ranges import Range
-from studio.takes.models import Silence, Take, TakeQuerySet
+from studio.takes.models import Reading, Silence, Take, TakeQuerySet
 
 LONG = ("matches", "missed", "extra", "silences")  # lists of a reading, and no figures; silences are rows of their own
 COLUMNS = (
@@ -129,6 +129,11 @@ def _facts(row: Sequence[Any], zone: tzinfo) -> TakeFacts:
         spread_ms=spread_ms,
         figures=Figures(*figures) if figures else None,
     )
+
+
+def shown_by(reading: Reading) -> Margins | None:
+    """Return what a reading kept of what is limited; None where it can't be read."""
+    return _margins(reading.margins)
 
 
 def _margins(plain: dict[str, Any] | None) -> Margins | None:

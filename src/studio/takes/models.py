@@ -212,7 +212,7 @@ class Reading(models.Model):
     spec = models.JSONField(help_text="reading/1; {} where the take can't be read")
     brief = models.JSONField(null=True, help_text="the reading without notes and silences: for what is told over takes")
     sizes = models.JSONField(null=True, help_text="what the take showed of the player's noise, for the next takes")
-    verdict = models.CharField(max_length=12, blank=True, help_text="code of advice/1")
+    verdict = models.CharField(max_length=16, blank=True, help_text="code of advice/2")
     is_clean = models.BooleanField(null=True, help_text="by its reading; null where that can't say")
     margins = models.JSONField(null=True, help_text="what the take shows of what a ladder limits")
     played_s = models.FloatField(null=True, help_text="from the first note to the last")

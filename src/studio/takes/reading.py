@@ -17,10 +17,12 @@ from giusto.notes.record import Played
 from giusto.practice.clean import is_clean, margins
 from giusto.practice.findings import findings
 from giusto.practice.over_takes.leans import leans_by_take
+from giusto.practice.over_takes.reaches import returns_of
 from giusto.practice.verdict import tempo_alone, verdict_of
 from giusto.reading import Analysis, analyse
 from giusto.reading import Reading as CoreReading
 from giusto.reading.recorded import with_source
+from giusto.returns.drift import NONE, Returns
 from giusto.schedule import Schedule
 from giusto.timekeeper.prior import Prior, Seen, prior_from
 from studio.takes.facts import brief_of, silences_of
@@ -78,7 +80,7 @@ def _outcome(take: Take) -> Outcome:
         material = material_of(take)
         analysis = analyse(material.plan, material.notes, prior=prior_of(take), sections=take.sections)
         analysis = replace(analysis, reading=told_of(analysis.reading, take, material))
-        columns = columns_of(material.plan, analysis) | {"played_s": material.played_s}
+        columns = columns_of(material.plan, analysis, before=returns_before(take)) | {"played_s": material.played_s}
     except GiustoError as error:
         return Outcome(material=material, refusal=str(error)[:300], code=error.code)
     except Exception:
@@ -142,12 +144,25 @@ def _near(take: Take, earlier: TakeQuerySet) -> list[UUID]:
     return list(near.values_list("pk", flat=True)[:REMEMBERED])
 
 
-def columns_of(plan: Schedule, analysis: Analysis) -> dict[str, Any]:
-    """Return what is kept of an analysis: its JSON, and the figures that are asked for over takes."""
+def returns_before(take: Take) -> Returns:
+    """Return the returns of the player's earlier takes near the tempo, by the same hand, as they count at this one."""
+    return returns_of(silences_of(_near(take, Take.objects.same_hand(take).before(take))), take.started_at)
+
+
+def columns_of(plan: Schedule, analysis: Analysis, *, before: Returns = NONE) -> dict[str, Any]:
+    """Return what is kept of an analysis: its JSON, and the figures that are asked for over takes.
+
+    Parameters
+    ----------
+    plan : Schedule
+    analysis : Analysis
+    before : Returns
+        Of earlier takes: what is known of the player's clock.
+    """
     read = analysis.reading
     parts, swing = read.variability, read.swing
     alone = tempo_alone(plan.drill, read)
-    limited = margins(plan, read)
+    limited = margins(plan, read, before=before)
     spec = read.plain()
     return {
         "spec": spec,
@@ -155,7 +170,7 @@ def columns_of(plan: Schedule, analysis: Analysis) -> dict[str, Any]:
         "thread": analysis.thread and thread_json(analysis.thread),
         "sketch": analysis.thread and sketch_of(analysis.thread),
         "sizes": analysis.sizes and asdict(analysis.sizes),
-        "verdict": verdict_of(read, findings(plan, read)).code,
+        "verdict": verdict_of(plan, read, findings(plan, read)).code,
         "is_clean": is_clean(limited),
         "margins": limited.plain(),
         "alone_bpm": alone and alone.bpm,

@@ -8,8 +8,8 @@ from unittest import TestCase
 from giusto.drill import Drill, validate
 from giusto.practice.advice import Earlier
 from giusto.practice.judge import earlier, judge
-from giusto.reading import analyse
-from giusto.schedule import schedule
+from giusto.reading import Reading, analyse
+from giusto.schedule import Schedule, schedule
 from giusto.simulation.player import SimulatedPlayer, simulate
 from tests.drills import fixed, plain, planned
 from tests.giusto.takes import taken
@@ -63,34 +63,52 @@ class RuleTests(TestCase):
             proposed = judge(easy, held, before=visit * visits).advice.proposed
             self.assertEqual(proposed.change == "back", change == "back", visits)
 
-    def test_six_silences_are_enough_to_be_told_by(self) -> None:
-        """Too close to call in five that return alike: more of them; in six: a step easier (ours)."""
-        for silences, change in ((5, "more_cycles"), (6, "shorter_silence")):
-            plan = planned(cycles=4 * silences, bpm=200)
-            reading = analyse(plan, simulate(plan, SimulatedPlayer(bias_percent=-0.6), seed=2).onsets_s).reading
-            self.assertEqual(len(reading.silences), silences)
-            alike = [replace(s, outcome="edge", slip_beats=0, return_ms=4.0) for s in reading.silences]
-            edge = replace(reading, silences=alike)
-            unclear = replace(edge, tendency=replace(edge.tendency, verdict="unclear"))  # type: ignore[type-var]
-            self.assertEqual(judge(plan, unclear).advice.proposed.change, change)
+    def unclear(self, return_ms: float, cycles: int = 8) -> tuple[Schedule, Reading]:
+        """Return a take at 200, where 15 ms are the limit, whose returns are alike and can't be called."""
+        plan = planned(cycles=cycles, bpm=200)
+        reading = analyse(plan, simulate(plan, SimulatedPlayer(), seed=2).onsets_s).reading
+        ends = (return_ms - 12.0, return_ms + 12.0)
+        alike = [
+            replace(s, outcome="edge", slip_beats=0, return_ms=return_ms, return_ci95_ms=ends, held_chance=0.5)
+            for s in reading.silences
+        ]
+        lean = replace(reading.tendency, tempo_percent=-0.9, ci95_percent=(-2.0, 0.2), verdict="unclear")  # type: ignore[type-var]
+        return plan, replace(reading, silences=alike, tendency=lean)
 
-    def test_two_silences_that_can_not_tell_ask_for_more(self) -> None:
-        plan = planned(cycles=8, bpm=200)
-        reading = analyse(plan, simulate(plan, SimulatedPlayer(bias_percent=-0.6), seed=2).onsets_s).reading
-        edge = replace(reading, silences=[replace(s, outcome="edge", slip_beats=0) for s in reading.silences])
-        unclear = replace(edge, tendency=replace(edge.tendency, verdict="unclear"))  # type: ignore[type-var]
-        self.assertEqual(judge(plan, unclear).advice.proposed.change, "more_cycles")
+    def test_what_can_not_be_called_asks_for_a_longer_take_unless_it_is_clean_so_far(self) -> None:
+        for return_ms, change in ((2.0, ""), (18.0, "more_cycles")):
+            plan, reading = self.unclear(return_ms)
+            found = judge(plan, reading)
+            self.assertEqual((found.verdict.code, found.advice.proposed.change), ("edge", change))
+            self.assertEqual(found.advice.proposed.way, "again")
 
     def test_what_no_single_take_shows_the_last_ones_show_together(self) -> None:
-        plan = planned(cycles=8, bpm=200)
-        reading = analyse(plan, simulate(plan, SimulatedPlayer(), seed=2).onsets_s).reading
-        assert reading.tendency is not None
-        little = replace(reading.tendency, tempo_percent=-0.9, ci95_percent=(-2.0, 0.2), verdict="unclear")
-        edge = replace(reading, silences=[replace(s, outcome="edge", slip_beats=0) for s in reading.silences])
-        take = replace(edge, tendency=little)
-        found = judge(plan, take, before=[earlier(plan, take)] * 4)
+        plan, reading = self.unclear(18.0)
+        found = judge(plan, reading, before=[earlier(plan, reading)] * 4)
         self.assertEqual((found.findings[0].code, found.findings[0].takes), ("wide", 5))
         self.assertEqual(found.advice.proposed.way, "easier")
+
+    def test_what_was_held_never_asks_for_an_easier_drill(self) -> None:
+        """However it leans: the verdict and the way on are one sentence."""
+        plan = planned()
+        held = taken(STEADY)
+        leaning = replace(held.tendency, tempo_percent=-0.9, ci95_percent=(-1.2, -0.6), verdict="dragging")  # type: ignore[type-var]
+        reading = replace(held, tendency=leaning)
+        before = [earlier(plan, reading)]
+        for known in ([], before, before * 5):
+            found = judge(plan, reading, before=known)
+            self.assertEqual(found.verdict.code, "held")
+            self.assertNotEqual(found.advice.proposed.way, "easier")
+
+    def test_no_two_ways_lead_to_one_drill(self) -> None:
+        for changes in ({}, {"silence": None}, {"grid": 1}, {"grid": 4, "silence": fixed(1, 4)}, {"on": ["1"]}):
+            for player in (STEADY, SimulatedPlayer(bias_percent=3), SimulatedPlayer(hand_ms=40)):
+                advice = judge(planned(**changes), taken(player, **changes)).advice
+                drills = [step.drill for step in advice.choices]
+                with self.subTest(player=player, **changes):
+                    self.assertEqual(len({drill.model_dump_json() for drill in drills}), len(drills))
+                    self.assertEqual(len({step.way for step in advice.choices}), len(drills))
+                    self.assertIn(advice.proposed, advice.choices)
 
     def test_again_easier_and_harder_do_what_they_say(self) -> None:
         plan, reading = planned(), taken(SimulatedPlayer(bias_percent=-3.0))

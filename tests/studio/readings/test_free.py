@@ -30,14 +30,14 @@ class FreeTests(TestCase):
 
     def test_a_steady_take_and_one_that_gets_faster(self) -> None:
         page = self.client.get(self.take(free()).get_absolute_url())
-        self.assertContains(page, "You kept your tempo, all the way.")
+        self.assertContains(page, "You kept your tempo all the way")
         self.assertContains(page, "tempo-all-the-way")
         self.assertNotContains(page, "Your place is")
         take = self.take(free(), faster=1.06)
         page = self.client.get(take.get_absolute_url())
-        self.assertContains(page, "You became faster, by")
+        self.assertContains(page, "You became faster: ")
         standing = self.client.get(f"{take.get_absolute_url()}?view=standing")
-        self.assertContains(standing, "You became faster, by")
+        self.assertContains(standing, "You became faster: ")
 
     def test_without_a_count_in_it_begins_when_it_pleases(self) -> None:
         take = self.take(free(count_in=0), late_s=7.3)

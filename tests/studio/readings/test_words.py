@@ -3,14 +3,17 @@
 from dataclasses import replace
 from unittest import TestCase
 
+from giusto.drill import validate
 from giusto.practice.finding import Finding
 from giusto.practice.judge import Judgement, judge
 from giusto.practice.verdict import Verdict
-from giusto.reading import Reading
-from giusto.simulation.player import SimulatedPlayer
+from giusto.reading import Reading, analyse
+from giusto.schedule import schedule
+from giusto.simulation.player import SimulatedPlayer, simulate
 from studio.readings.words import sentence, verdict_words
 from tests.drills import planned
 from tests.giusto.takes import taken
+from tests.studio.readings.test_free import free
 
 
 def said(code: str, silences: int, of: int, *, total: int = 4, found: str = "", **figures: object) -> str:
@@ -26,9 +29,9 @@ def said(code: str, silences: int, of: int, *, total: int = 4, found: str = "", 
 class VerdictTests(TestCase):
     def test_sentences(self) -> None:
         cases = (
-            (("no-silence", 0, 0), {}, "With the click throughout: no silence to read."),
             (("too-few", 0, 2), {}, "Too few notes to read."),
-            (("too-few", 0, 2), {"found": "not-this-drill"}, "This was not the drill."),
+            (("not-this-drill", 0, 2), {}, "This was not the drill."),
+            (("own-tempo", 0, 2), {}, "You kept a tempo of your own."),
             (("too-few", 0, 2), {"found": "stopped-alone"}, "You fell silent when the click did."),
             (("too-few", 0, 2), {"found": "stopped-in-silence"}, "You stopped in the first silence."),
             (("held", 1, 1), {"total": 1}, "You held the silence."),
@@ -42,13 +45,59 @@ class VerdictTests(TestCase):
             (("rushed", 4, 4), {"outcome": "edge"}, "You rushed a little, again and again."),
             (("dragged", 1, 1), {"total": 1, "outcome": "edge"}, "You dragged a little, in the silence."),
             (("jumped", 4, 4), {}, "You came in late at once, and kept the tempo."),
-            (("edge", 3, 3), {}, "Too close to call: at the 5\u00a0% line."),
+            (
+                ("edge", 3, 3),
+                {"return_ms": 4.0, "return_ci95_ms": (-6.0, 14.0)},
+                "Held, so far as your notes can tell.",
+            ),
+            (
+                ("edge", 3, 3),
+                {"return_ms": 45.0, "return_ci95_ms": (5.0, 85.0)},
+                "Your notes can’t tell if you held it.",
+            ),
             (("slipped", 1, 1), {"total": 1, "slip_beats": -1}, "You lost a beat."),
             (("slipped", 1, 1), {"total": 1, "slip_beats": 3}, "You gained three beats."),
         )
         for verdict, changes, words in cases:
             with self.subTest(words):
                 self.assertEqual(said(*verdict, **changes), words)
+
+
+class KindTests(TestCase):
+    """Each kind of take has its verdict: what its figures are, in a sentence, from a take that was played so."""
+
+    def words(self, player: SimulatedPlayer, *, beats_away: float = 0.0, **changes: object) -> str:
+        plan = planned(**changes)
+        onsets = simulate(plan, player, seed=3).onsets_s
+        reading = analyse(plan, onsets * (1 + beats_away)).reading
+        return verdict_words(judge(plan, reading), reading)
+
+    def test_the_click_throughout(self) -> None:
+        even = SimulatedPlayer(clock_percent=0.5, hand_ms=4.0)
+        for place_ms, opening in (
+            (-60.0, "Before the click by "),
+            (45.0, "After the click by "),
+            (0.0, "Together with"),
+        ):
+            said_ = self.words(replace(even, place_ms=place_ms), silence=None, cycles=12)
+            self.assertIn(opening, said_)
+            self.assertIn("your spread", said_)
+        loose = self.words(SimulatedPlayer(hand_ms=60.0), silence=None, cycles=12)
+        self.assertIn("Loose about the click", loose)
+
+    def test_without_a_click(self) -> None:
+        """The tempo of the start and of the end, and nothing of returns."""
+        plan = schedule(validate(free()))
+        reading = analyse(plan, simulate(plan, SimulatedPlayer(clock_percent=0.5), seed=3).onsets_s).reading
+        said_ = verdict_words(judge(plan, reading), reading)
+        self.assertRegex(said_, r"You kept your tempo all the way: 9[56]\.\d at the start, 9[56]\.\d at the end\.")
+
+    def test_a_tempo_of_ones_own(self) -> None:
+        """A steady 92.8 where the click went 96, all through: hands that are even to 3 ms are not told to be loose."""
+        own = SimulatedPlayer(clock_percent=0.3, hand_ms=3.0, alpha=0.0)
+        for changes in ({}, {"silence": None, "cycles": 16}):
+            self.assertEqual(self.words(own, beats_away=96 / 92.8 - 1, **changes), "You kept a tempo of your own.")
+        self.assertNotIn("own", self.words(SimulatedPlayer(bias_percent=3.0)))
 
 
 class LeadTests(TestCase):

@@ -1,4 +1,4 @@
-"""Attempts on a ladder, as CSV: ``at,rung,clean,minutes``, optionally ``off``."""
+"""Attempts on a ladder, as CSV: ``at,rung,clean,minutes``, optionally ``off`` and ``chance``."""
 
 from __future__ import annotations
 
@@ -12,6 +12,8 @@ from giusto.errors import GiustoError
 from giusto.notes.csv_rows import csv_rows
 
 COLUMNS = ("at", "rung", "clean", "minutes")
+MORE = ("off", "chance")
+MORE_COLUMNS: tuple[list[str], ...] = ([], ["off"], ["chance"], ["chance", "off"])
 NUMBER = re.compile(r"[0-9]{1,9}(\.[0-9]{0,9})?|\.[0-9]{1,9}")
 MOMENT = re.compile(
     r"[0-9]{4}-[0-9]{2}-[0-9]{2}[T ][0-9]{2}:[0-9]{2}(:[0-9]{2}([.,][0-9]{1,9})?)?(Z|[+-][0-9]{2}:?[0-9]{2})"
@@ -28,20 +30,29 @@ class Attempt:
         With its offset.
     rung : int
         From 1.
-    clean : bool
+    clean : bool or None
+        None where it is open: one take tells too little.
     minutes : float
     off : bool
         Whether the player called its day an off day.
     easy : bool
         Whether it lay far inside its limits (``giusto.practice.clean.is_easy``); a file doesn't say.
+    chance : float or None
+        That it was truly clean; None where nobody measured it.
     """
 
     at: datetime
     rung: int
-    clean: bool
+    clean: bool | None
     minutes: float
     off: bool = False
     easy: bool = False
+    chance: float | None = None
+
+    @property
+    def cleanness(self) -> float:
+        """How far it counts as clean among others: its chance, where that is known."""
+        return float(self.clean is True) if self.chance is None else self.chance
 
     @property
     def day(self) -> date:
@@ -68,8 +79,8 @@ def parse_attempts(text: str | bytes, *, rungs: int) -> list[Attempt]:
         With the line, what was found and what is allowed.
     """
     header, rows = csv_rows(text, "the attempts")
-    if header not in ([*COLUMNS], [*COLUMNS, "off"]):
-        allowed = f'"{",".join(COLUMNS)}", optionally with ",off"'
+    if header[: len(COLUMNS)] != [*COLUMNS] or sorted(header[len(COLUMNS) :]) not in MORE_COLUMNS:
+        allowed = f'"{",".join(COLUMNS)}", optionally with ",off" and ",chance"'
         raise GiustoError(f'line 1 must be {allowed}, found "{",".join(header)[:80]}"', code="header")
     found = [_attempt(row, header, line, rungs) for line, row in rows]
     _check_order(found)
@@ -77,15 +88,23 @@ def parse_attempts(text: str | bytes, *, rungs: int) -> list[Attempt]:
 
 
 def write_attempts(attempts: Sequence[Attempt]) -> str:
-    """Return attempts as the file has them, with ``off``.
+    """Return attempts as the file has them, with ``off``, and ``chance`` where any has one.
 
     Examples
     --------
     >>> write_attempts([Attempt(moment("2026-11-26T18:40:00+01:00", "at"), 3, True, 2.5)]).splitlines()[1]
     '2026-11-26T18:40:00+01:00,3,1,2.5,0'
     """
-    rows = (f"{one.at.isoformat()},{one.rung},{one.clean:d},{round(one.minutes, 3):g},{one.off:d}" for one in attempts)
-    return "".join(f"{row}\n" for row in (",".join([*COLUMNS, "off"]), *rows))
+    has_chances = any(one.chance is not None for one in attempts)
+    header = [*COLUMNS, *(MORE if has_chances else MORE[:1])]
+    rows = [",".join(_fields(one)[: len(header)]) for one in attempts]
+    return "".join(f"{row}\n" for row in (",".join(header), *rows))
+
+
+def _fields(one: Attempt) -> list[str]:
+    clean = "" if one.clean is None else f"{one.clean:d}"
+    chance = "" if one.chance is None else f"{one.chance:g}"
+    return [one.at.isoformat(), f"{one.rung}", clean, f"{round(one.minutes, 3):g}", f"{one.off:d}", chance]
 
 
 def moment(text: str, where: str) -> datetime:
@@ -114,13 +133,24 @@ def _attempt(row: list[str], header: list[str], line: int, rungs: int) -> Attemp
         raise GiustoError(f'line {line}: rung is "{rung[:40]}", allowed is 1 to {rungs}', code="rung")
     if not NUMBER.fullmatch(minutes):
         raise GiustoError(f'line {line}: minutes is "{minutes[:40]}", allowed is a number such as 2.5', code="minutes")
+    chance = _chance(fields.get("chance", ""), f"line {line}: chance")
+    is_open = chance is not None and not fields["clean"]
     return Attempt(
         at=moment(fields["at"], f"line {line}: at"),
         rung=int(rung),
-        clean=_yes(fields["clean"], f"line {line}: clean"),
+        clean=None if is_open else _yes(fields["clean"], f"line {line}: clean"),
         minutes=float(minutes),
         off=_yes(fields.get("off", "0") or "0", f"line {line}: off"),
+        chance=chance,
     )
+
+
+def _chance(text: str, where: str) -> float | None:
+    if not text:
+        return None
+    if not NUMBER.fullmatch(text) or float(text) > 1:
+        raise GiustoError(f'{where} is "{text[:40]}", allowed is 0 to 1, or nothing', code="chance")
+    return float(text)
 
 
 def _yes(text: str, where: str) -> bool:

@@ -48,7 +48,9 @@ class Chances:
         attempt : Attempt
         """
         chance = self._curves[attempt.rung - 1]
-        told: FloatArray = np.log(np.clip(chance if attempt.clean else 1 - chance, 1e-12, 1.0))
+        clean = attempt.cleanness
+        held, missed = (np.log(np.clip(one, 1e-12, 1.0)) for one in (chance, 1 - chance))
+        told: FloatArray = clean * held + (1 - clean) * missed
         return told if belief is None else 0.5 ** (1 / MEMORY) * belief + told
 
     def of(self, belief: FloatArray | None, rung: int) -> Chance:

@@ -84,6 +84,10 @@ class State:
         From 1.
     streak, misses : int
         Attempts in a row on it since arriving that were clean, and that were not.
+    chances : int
+        Attempts since arriving whose chance of being clean is known.
+    cleans : float
+        Sum of those chances.
     secure : int
         The highest rung passed, 0 if none; ``passed`` alone changes it, and never to less.
     ended : int
@@ -119,6 +123,8 @@ class State:
     rung: int = 1
     streak: int = 0
     misses: int = 0
+    chances: int = 0
+    cleans: float = 0.0
     secure: int = 0
     ended: int = 1
     why: Why = Why.FIRST
@@ -143,7 +149,7 @@ class State:
 
     def at(self, rung: int, **changes: Any) -> State:
         """Return the state on a rung anew: what was counted on the one before is over."""
-        return replace(self, rung=rung, streak=0, misses=0, minutes=0.0, kept=None, **changes)
+        return replace(self, rung=rung, streak=0, misses=0, chances=0, cleans=0.0, minutes=0.0, kept=None, **changes)
 
     def passed(self) -> State:
         """Return the state with its rung secure."""

@@ -17,7 +17,7 @@ from giusto.figures.rhythm import Swing
 from giusto.figures.tendency import Tendency
 from giusto.figures.variability import Variability
 from giusto.hearing.inputs import Input
-from giusto.practice.clean import LIMITS, Limits, Margins, in_the_end, is_clean, is_easy
+from giusto.practice.clean import LIMITS, Limits, Margins, cleanness, in_the_end, is_clean, is_easy
 from giusto.ranges import Range
 
 SECONDS_A_DAY, SECONDS_A_MINUTE = 86_400, 60
@@ -121,7 +121,7 @@ class TakeFacts:
     played_s : float
         From the first note to the last.
     verdict : str
-        Code of ``advice/1``.
+        Code of ``advice/2``.
     place_ms, spread_ms : float or None
         Place with the click, and the spread about it.
     figures : Figures or None
@@ -174,8 +174,14 @@ class TakeFacts:
         return is_clean(self.margins, limits) if self.margins else self.by_reading
 
     def clean(self, limits: Limits = LIMITS) -> bool | None:
-        """Return whether it counts as clean; None where its player is still to be asked. Nobody else answers this."""
+        """Return whether it counts as clean; None where it is open or can't be said. Nobody else answers this."""
         return in_the_end(self.read_clean(limits), is_whole=self.is_whole, said=self.said)
+
+    def chance(self, limits: Limits = LIMITS) -> float | None:
+        """Return the chance that it is clean; None where nobody measured it, or it was broken off."""
+        if self.said is not None:
+            return float(self.said)
+        return cleanness(self.margins, limits).chance if self.margins and self.is_whole else None
 
     def easy(self, limits: Limits = LIMITS) -> bool:
         """Return whether it lies far inside the limits."""

@@ -9,8 +9,8 @@ from math import exp, log
 from giusto.figures.tendency import SPREAD_OF_TAKES_PERCENT, TAKES_WIDER
 from giusto.missing import Missing
 from giusto.pooling import pool
+from giusto.practice.clean import INDEPENDENT_SHARE
 from giusto.practice.course import Course, course
-from giusto.practice.findings import INDEPENDENT_SHARE
 from giusto.practice.over_takes.facts import TakeFacts
 from giusto.ranges import Range, sd_of
 from giusto.tempo import slot_ms

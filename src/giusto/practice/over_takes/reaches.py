@@ -8,11 +8,10 @@ from datetime import datetime
 
 import numpy as np
 
-from giusto.figures.silence import WIDER, beat_ms
+from giusto.figures.held import in_beats
 from giusto.practice.over_takes.facts import SECONDS_A_DAY, SilenceFacts
 from giusto.practice.reach import Chance, Reach, reach
 from giusto.practice.reach.by_drift import chances_at
-from giusto.ranges import Z95
 from giusto.returns.drift import Returns, fading
 
 NEAR = 0.12  # ours: of the tempo; three notches of the traditional scale
@@ -78,10 +77,4 @@ def returns_of(silences: Iterable[SilenceFacts], now: datetime) -> Returns:
 
 
 def _row(one: SilenceFacts) -> tuple[float, float, float]:
-    low, high = one.return_ci95_ms or (0.0, 0.0)
-    return one.beats, *in_beats(one.return_ms or 0.0, high - low, one.tempo_bpm)
-
-
-def in_beats(return_ms: float, range_ms: float, bpm: float) -> tuple[float, float]:
-    """Return a return and its standard error in beats, of the width of its range in ms."""
-    return return_ms / beat_ms(bpm), range_ms / (2 * WIDER * Z95) / beat_ms(bpm)
+    return one.beats, *in_beats(one.return_ms or 0.0, one.return_ci95_ms or (0.0, 0.0), one.tempo_bpm)

@@ -32,7 +32,9 @@ def number(label: str, *, least: float = 1, most: float, whole: bool = True, bla
             widget=widget,
             error_messages=errors,
         )
-    return forms.FloatField(label=label, min_value=least, max_value=most, widget=widget, error_messages=errors)
+    return forms.FloatField(
+        label=label, required=not blank, min_value=least, max_value=most, widget=widget, error_messages=errors
+    )
 
 
 def choice(label: str, words: dict[str, str]) -> forms.ChoiceField:

@@ -17,6 +17,19 @@ register.filter("lean_words", lean_words)
 
 
 @register.filter
+def chance_in_ten(chance: float) -> str:
+    """Return a chance in words: ``7 chances in ten``, never none or all of them.
+
+    Examples
+    --------
+    >>> chance_in_ten(0.66), chance_in_ten(0.999), chance_in_ten(0.12)
+    ('7 chances in ten', '9 chances in ten', '1 chance in ten')
+    """
+    tenths = min(max(round(10 * chance), 1), 9)
+    return f"{tenths} chance{'' if tenths == 1 else 's'} in ten"
+
+
+@register.filter
 def size_ms(ms: float) -> str:
     """Return a size without its side: ``4 ms``, below ten with a tenth."""
     size = abs(ms)

@@ -3,13 +3,26 @@
 import json
 from datetime import timedelta
 from pathlib import Path
+from typing import Any
 from unittest import TestCase
 
 import numpy as np
+from scipy.stats import beta
 
 from giusto.drill.identity import rung_key
-from giusto.errors import DrillError
-from giusto.practice.ladder import RULES, Attempt, State, Why, climbed, ladder_of, step_from
+from giusto.errors import DrillError, GiustoError
+from giusto.practice.ladder import (
+    RULES,
+    Attempt,
+    State,
+    Step,
+    Why,
+    climbed,
+    ladder_of,
+    parse_attempts,
+    step_from,
+    write_attempts,
+)
 from giusto.practice.ladder.chance import Chances
 from giusto.practice.ladder.file import json_schema
 from tests.drills import plain
@@ -169,3 +182,68 @@ class BeliefTests(TestCase):
         self.assertLess(abs(chance.estimate - 0.5), 0.1)
         self.assertLess(chance.ci95[0], 0.05)
         self.assertGreater(chance.ci95[1], 0.95)
+
+
+class ChanceTests(TestCase):
+    """Attempts with a chance: open ones, and a rung that is passed by the rate."""
+
+    def after(self, chances: list[tuple[bool | None, float]], kind: str = "streak", **changes: Any) -> Step:
+        made = [
+            Attempt(MONDAY + timedelta(minutes=n), 1, clean, 1.0, chance=chance)
+            for n, (clean, chance) in enumerate(chances)
+        ]
+        one = ladder(kind, **changes)
+        return step_from(one, climbed(one, made), at=MONDAY + timedelta(hours=1))
+
+    def test_an_open_attempt_changes_neither_the_row_nor_the_misses(self) -> None:
+        step = self.after([(True, 0.9), (None, 0.5), (True, 0.9)], clean=3)
+        self.assertEqual((step.rung, step.needs), (1, {"clean": 3, "so_far": 2}))
+        two = self.after([(True, 0.9), (False, 0.1), (None, 0.5), (False, 0.1)], clean=3)
+        self.assertEqual(
+            (two.rung, two.why), (1, Why.STREAK)
+        )  # at the first rung a fall changes nothing but the misses
+
+    def test_a_rung_is_passed_by_the_rate_of_its_attempts(self) -> None:
+        """Beta(1 + Σ chance, 1 + Σ (1 − chance)) above .75: of eight open ones at .95 it is .80 and more, by scipy."""
+        for count in (3, 5, 7, 8, 9):
+            surely = beta.sf(0.75, 1 + 0.95 * count, 1 + 0.05 * count) >= 0.8
+            for kind, more in (("streak", {}), ("edge", {"nights": 1})):
+                with self.subTest(count=count, kind=kind):
+                    step = self.after([(None, 0.95)] * count, kind, clean=3, **more)
+                    self.assertEqual(step.secure, int(surely))
+
+    def test_it_takes_as_many_as_the_rule_asks_for_and_no_other_school_goes_by_it(self) -> None:
+        self.assertEqual(self.after([(None, 0.99)] * 11, clean=12).secure, 0)
+        self.assertEqual(self.after([(None, 0.99)] * 12, clean=12).secure, 1)
+        for kind, more in (("week", {"clean": 3, "by": 4}), ("total", {"clean": 3}), ("stay", {"minutes": 3})):
+            self.assertEqual(self.after([(None, 0.99)] * 20, kind, **more).secure, 0)
+
+    def test_what_was_counted_before_arriving_does_not_pass_it(self) -> None:
+        one = ladder("streak", clean=3)
+        first = [Attempt(MONDAY + timedelta(minutes=n), 1, None, 1.0, chance=0.99) for n in range(2)]
+        above = [Attempt(MONDAY + timedelta(minutes=9), 2, None, 1.0, chance=0.99)]
+        back = [Attempt(MONDAY + timedelta(minutes=20 + n), 1, None, 1.0, chance=0.99) for n in range(4)]
+        self.assertEqual(climbed(one, [*first, *above, *back]).chances, 4)
+
+    def test_a_band_goes_by_chances(self) -> None:
+        """Ten that are clean by .8 tell what eight clean of ten do."""
+        open_, told = (
+            self.after([(None, 0.8)] * 10, "band"),
+            self.after([(n % 5 > 0, float(n % 5 > 0)) for n in range(10)], "band"),
+        )
+        assert open_.chance
+        assert told.chance
+        self.assertAlmostEqual(open_.chance.estimate, told.chance.estimate, delta=0.06)
+
+    def test_files_have_a_column_for_it(self) -> None:
+        text = "at,rung,clean,minutes,chance\n2026-11-30T18:00:00Z,1,,2,0.62\n2026-11-30T18:05:00Z,1,1,2,\n"
+        found = parse_attempts(text, rungs=3)
+        self.assertEqual([(one.clean, one.chance) for one in found], [(None, 0.62), (True, None)])
+        self.assertEqual(parse_attempts(write_attempts(found), rungs=3), found)
+        for row, message in (
+            ("2026-11-30T18:00:00Z,1,,2,", "clean is"),
+            ("2026-11-30T18:00:00Z,1,,2,1.2", "chance is .* allowed is 0 to 1"),
+            ("2026-11-30T18:00:00Z,1,2,2,0.5", "clean is"),
+        ):
+            with self.subTest(row), self.assertRaisesRegex(GiustoError, message):
+                parse_attempts(f"at,rung,clean,minutes,chance\n{row}\n", rungs=3)

@@ -16,11 +16,11 @@ from giusto.practice.ladder.rules.rule import Fall, Rule
 from giusto.practice.ladder.rules.stay import Stay
 from giusto.practice.ladder.rules.streak import Streak
 from giusto.practice.ladder.rules.total import Total
-from giusto.practice.ladder.rules.week import Weekly
+from giusto.practice.ladder.rules.week import Week
 
-AnyRule = Annotated[Streak | Total | Stay | Edge | Weekly | Band, Field(discriminator="kind")]
+AnyRule = Annotated[Streak | Total | Stay | Edge | Week | Band, Field(discriminator="kind")]
 RULES: dict[str, type[Rule]] = {
     get_args(rule.model_fields["kind"].annotation)[0]: rule for rule in get_args(get_args(AnyRule)[0])
 }
 
-__all__ = ["RULES", "AnyRule", "Band", "Edge", "Fall", "Rule", "Stay", "Streak", "Total", "Weekly"]
+__all__ = ["RULES", "AnyRule", "Band", "Edge", "Fall", "Rule", "Stay", "Streak", "Total", "Week"]

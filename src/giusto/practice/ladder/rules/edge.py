@@ -3,7 +3,6 @@
 from datetime import timedelta
 from typing import ClassVar, Literal
 
-from giusto.practice.ladder.attempts_csv import Attempt
 from giusto.practice.ladder.rules.rule import Count, Fall, InARow, Needs
 from giusto.practice.ladder.state import FoundEdge, State, Terms, Why
 
@@ -13,6 +12,7 @@ class Edge(InARow):
 
     kind: Literal["edge"]
     nights: Count
+    by_rate: ClassVar[bool] = True
     usual_fall: ClassVar[Fall | None] = None  # the edge takes its place, whatever the file says
 
     def usual(self, state: State) -> Why:
@@ -28,10 +28,10 @@ class Edge(InARow):
         secure = max(1, state.secure)
         return state.at(secure, edge=None, ended=secure, why=Why.OVERNIGHT)
 
-    def cleaned(self, state: State, attempt: Attempt, terms: Terms) -> State:
-        """Return the state after a clean attempt: below an edge a rung becomes secure and is not left."""
-        if not state.edge or state.rung == terms.last or state.kept or state.streak < self.asked(state):
-            return super().cleaned(state, attempt, terms)
+    def passing(self, state: State, terms: Terms) -> State:
+        """Return the state with its rung passed: below an edge it becomes secure and is not left."""
+        if not state.edge or state.rung == terms.last:
+            return super().passing(state, terms)
         return state.passed().but(kept=Why.EDGE, why=Why.EDGE)
 
     def missed(self, state: State, terms: Terms) -> State:

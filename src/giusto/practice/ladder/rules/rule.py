@@ -8,12 +8,14 @@ from datetime import date
 from typing import Annotated, ClassVar
 
 from pydantic import BaseModel, ConfigDict, Field
+from scipy.special import betainc
 
 from giusto.errors import Fault
 from giusto.practice.ladder.attempts_csv import Attempt
 from giusto.practice.ladder.chance import Chance
 from giusto.practice.ladder.state import ONCE, REMEMBERED, State, Terms, Why
 
+RATE, RATE_SURE = 0.75, 0.8  # by the contract: of attempts that are clean, and how likely that must be
 BREAK_DAYS, MOST_MORE_BACK = 7, 4  # by the contract of ladder/1: a rung more back for each week away
 Count = Annotated[int, Field(ge=1, le=100)]
 Needs = dict[str, float] | None
@@ -112,14 +114,24 @@ class Rule(LadderPart):
         return state.but(last=(*state.last, attempt)[-REMEMBERED:])
 
     def counted(self, state: State, attempt: Attempt, terms: Terms) -> State:
-        """Return the state after an attempt on its own rung."""
+        """Return the state after an attempt on its own rung; an open one changes nothing that is counted in a row."""
         clean = attempt.clean
+        if attempt.chance is not None:
+            state = state.but(chances=state.chances + 1, cleans=state.cleans + attempt.chance)
+        if not state.target and self.passes_by_rate(state):
+            return self.passing(state, terms)
+        if clean is None:
+            return state
         state = state.but(streak=state.streak + 1 if clean else 0, misses=0 if clean else state.misses + 1)
         if state.target:
             state = self.return_on(state, clean, terms)
             if clean:
                 return state
         return self.cleaned(state, attempt, terms) if clean else self.missed(state, terms)
+
+    def passes_by_rate(self, state: State) -> bool:
+        """Return whether the chances of the attempts since arriving pass the rung, however they came one by one."""
+        return False
 
     def return_on(self, state: State, clean: bool, terms: Terms) -> State:
         """Return the state one up where a return goes on; an attempt that isn't clean ends it."""
@@ -191,9 +203,23 @@ class Rule(LadderPart):
 
 
 class InARow(Rule):
-    """A school of clean attempts in a row; one more of them on an off day."""
+    """A school of clean attempts in a row; one more of them on an off day.
+
+    Attributes
+    ----------
+    by_rate : bool
+        Whether a rung is passed as well once its attempts say that three in four are clean.
+    """
 
     clean: Count
+    by_rate: ClassVar[bool] = False
+
+    def passes_by_rate(self, state: State) -> bool:
+        """Return whether three in four are clean, likely enough: the rate's posterior from a flat prior."""
+        if not self.by_rate or state.kept or state.chances < self.asked(state):
+            return False
+        below = betainc(1 + state.cleans, 1 + state.chances - state.cleans, RATE)
+        return bool(1 - below >= RATE_SURE)
 
     def usual(self, state: State) -> Why:
         """Return the reason that the rule itself gives."""

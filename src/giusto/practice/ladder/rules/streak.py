@@ -1,6 +1,6 @@
 """So many clean attempts in a row pass a rung."""
 
-from typing import Literal
+from typing import ClassVar, Literal
 
 from giusto.practice.ladder.rules.rule import InARow
 
@@ -9,3 +9,4 @@ class Streak(InARow):
     """So many clean attempts in a row pass a rung."""
 
     kind: Literal["streak"]
+    by_rate: ClassVar[bool] = True

@@ -22,7 +22,7 @@ class Total(Rule):
     def noted(self, state: State, attempt: Attempt, terms: Terms) -> State:
         """Return the state with one more on the attempt's rung, where it was clean."""
         totals = list(state.totals or [0] * terms.last)
-        totals[attempt.rung - 1] += attempt.clean
+        totals[attempt.rung - 1] += attempt.clean is True
         return super().noted(state.but(totals=tuple(totals)), attempt, terms)
 
     def cleaned(self, state: State, attempt: Attempt, terms: Terms) -> State:

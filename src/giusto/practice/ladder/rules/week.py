@@ -13,7 +13,7 @@ from giusto.practice.ladder.state import State, Terms, Why
 BY_NUMBERS = ("tempo", "silence")  # what can be so much higher in a week
 
 
-class Weekly(InARow):
+class Week(InARow):
     """As streak, but no further in a week than ``by`` above what was secure when it began."""
 
     kind: Literal["week"]
