@@ -26,6 +26,8 @@ COMMANDS = {
     "next": "next_step",
     "buildup": "buildup",
     "reach": "reach",
+    "change": "change",
+    "rush": "rush",
     "passage": "passage",
     "plan": "plan",
     "bench": "bench",

@@ -26,6 +26,7 @@ WORDS = {
     "few-cycles": "{have} cycles have a note on every beat; places need {need}",
     "few-climbed": "{have} cycles of the climbing click were played; a ceiling needs {need}",
     "few-struck": "{have} notes before the first pause; a burst needs {need}",
+    "few-days": "takes of {have} day; a change needs {need}",
     "few-takes": "{have} takes like this one; a habit needs {need}",
     "by-chance": "the notes fit this drill no better than chance would",
     "stopped": "silence {have} was not played to its end",

@@ -83,7 +83,7 @@ def pool(
     weight /= weight.sum()
     centre = float(weight @ mean)
     sd = np.sqrt(1 / precision + shared**2 + (alike * spread) ** 2)
-    return Pooled(centre, range_of_mixture(mean, sd, weight), float(weight @ spread))
+    return Pooled(centre, ends_of_mixture(mean, sd, weight), float(weight @ spread))
 
 
 def pool_each(
@@ -130,7 +130,7 @@ def _ends(mean: FloatArray, sd: FloatArray, weight: FloatArray, part: float) -> 
     return found
 
 
-def range_of_mixture(mean: FloatArray, sd: FloatArray, weight: FloatArray) -> tuple[float, float]:
+def ends_of_mixture(mean: FloatArray, sd: FloatArray, weight: FloatArray) -> tuple[float, float]:
     """Return the central 95 % range of a mixture of normals, weights summing to 1."""
     columns = mean[:, None], sd[:, None], weight[:, None]
     low, high = (float(_ends(*columns, part)[0]) for part in ((1 - COVERED) / 2, (1 + COVERED) / 2))

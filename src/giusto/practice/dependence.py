@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from math import exp, log
+from datetime import date
+from math import exp, log, sqrt
 
 import numpy as np
 
@@ -25,6 +26,7 @@ class Side:
     ----------
     at : float
         When, in days.
+    day : date
     is_alone : bool
     spread_percent : float
         Standard deviation of the intervals, of a slot.
@@ -33,6 +35,7 @@ class Side:
     """
 
     at: float
+    day: date
     is_alone: bool
     spread_percent: float
     n: int
@@ -89,7 +92,8 @@ def dependence(sides: Sequence[Side]) -> Dependence | Missing:
     half = float(np.hypot(one.ci95[1] - one.ci95[0], other.ci95[1] - other.ci95[0])) / 2
     low, high = apart - half, apart + half
     logs = [log(side.spread_percent) - other.mean for side in alone]
-    followed = course(logs, [_variance(side) for side in alone], [side.at for side in alone], scale=SPREAD_OF_TAKES)
+    sds = [sqrt(_variance(side)) for side in alone]
+    followed = course(logs, sds, [side.day for side in alone], at=[side.at for side in alone])
     ends = rounded((exp(low), exp(high)))
     return Dependence(round(exp(apart), 3), ends, low > 0 or high < 0, len(heard), len(alone), followed)
 

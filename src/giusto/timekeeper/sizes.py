@@ -10,8 +10,8 @@ import numpy as np
 
 from giusto.arrays import FloatArray
 from giusto.timekeeper.excerpt import excerpt
-from giusto.timekeeper.mode import find_mode
-from giusto.timekeeper.prior import Prior, Seen, share_of
+from giusto.timekeeper.mode import Mode, find_mode
+from giusto.timekeeper.prior import WEAK, Prior, Seen, share_of
 from giusto.timekeeper.solution import Likelihoods, Solution, likelihoods_of, solve
 from giusto.timekeeper.take import Chain, Sizes
 
@@ -30,7 +30,8 @@ class Likely:
     weights : array of float, shape (solutions,)
         Summing to 1.
     free, free_sd : array of float, shape (3,)
-        Log of clock and of hand, log odds of alpha, and their posterior standard deviations.
+        Log of clock and of hand, log odds of alpha, and their posterior standard deviations: by this take and the weak
+        prior, whatever was known of the player beforehand.
     found : bool
         Whether the search for the likeliest ended there.
     """
@@ -69,15 +70,26 @@ def likely_sizes(take: Chain, prior: Prior) -> Likely:
     box = np.array(list(product((-1.0, 1.0), repeat=3)))
     corners = np.clip(mode.at + box @ mode.axes.T, prior.low, prior.high)
     at_corners = costs(corners)
+    free, free_sd = _by_itself(mode, prior)
     weights = np.exp(np.maximum(at_corners.min() - at_corners, LEAST_LOG_WEIGHT))
     return Likely(
         mode=sizes_of(mode.at),
         solutions=[solve(take, sizes_of(corner)) for corner in corners],
         weights=weights / weights.sum(),
-        free=mode.at,
-        free_sd=mode.sd,
+        free=free,
+        free_sd=free_sd,
         found=mode.found,
     )
+
+
+def _by_itself(mode: Mode, prior: Prior) -> tuple[FloatArray, FloatArray]:
+    """Return what a take says of the sizes with the weak prior in place of another: both as normal about the mode."""
+    values, vectors = np.linalg.eigh(np.linalg.inv(mode.axes @ mode.axes.T) - np.diag(prior.spread**-2))
+    of_take = (vectors * np.maximum(values, 0.0)) @ vectors.T
+    pull = of_take @ mode.at + (mode.at - prior.centre) / prior.spread**2  # at the mode, take and prior are in balance
+    precision = of_take + np.diag(WEAK.spread**-2)
+    free = np.linalg.solve(precision, pull + WEAK.centre / WEAK.spread**2)
+    return free, np.sqrt(np.diag(np.linalg.inv(precision)))
 
 
 def sizes_of(free: FloatArray) -> Sizes:

@@ -15,10 +15,12 @@ def lean_heading(figure: Figure) -> str:
     found = figure.course
     if found is None:
         return "Your lean when alone"
-    way = "drag" if found.first < 0 else "rush"
     if not found.more_than_chance:
         return "No change by more than chance"
-    return f"Less {way} than before" if abs(found.latest) < abs(found.first) else f"More {way} than before"
+    before, now = ("drag" if end < 0 else "rush" for end in (found.first, found.latest))
+    if before != now:
+        return f"You used to {before}, now you {now}"
+    return f"Less {now} than before" if abs(found.latest) < abs(found.first) else f"More {now} than before"
 
 
 def course_words(figure: Figure) -> str:

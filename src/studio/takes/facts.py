@@ -19,6 +19,7 @@ from giusto.ranges import Range
 from studio.takes.models import Reading, Silence, Take, TakeQuerySet
 
 LONG = ("matches", "missed", "extra", "silences")  # lists of a reading, and no figures; silences are rows of their own
+BESIDE = {"sizes": "reading__sizes"}  # figures that are a column of their own
 COLUMNS = (
     "pk",
     "started_at",
@@ -69,7 +70,7 @@ def facts_of(takes: TakeQuerySet, *, figures: Sequence[str] = ()) -> list[TakeFa
     """
     columns: list[Any] = [*COLUMNS, KT("device__browser")]
     if figures:  # as one object: a row is read once, and not figure by figure
-        columns.append(JSONObject(**{name: F(f"reading__brief__{name}") for name in figures}))
+        columns.append(JSONObject(**{name: F(BESIDE.get(name, f"reading__brief__{name}")) for name in figures}))
     zone = timezone.get_current_timezone()
     return [_facts(row, zone) for row in takes.values_list(*columns)]
 

@@ -1,48 +1,141 @@
-"""The course of a figure over takes: against a weighted regression of statsmodels, and over simulated courses."""
+"""The change of a figure over takes: against a general least squares of statsmodels, and over simulated players."""
 
+import json
+from datetime import UTC, date, datetime, timedelta
+from pathlib import Path
 from unittest import TestCase
+from unittest.mock import patch
 
+import jsonschema
 import numpy as np
 import statsmodels.api as sm
+from scipy.stats import binom, t
 
+from giusto.errors import GiustoError
 from giusto.missing import Missing
-from giusto.practice.course import Course, course
+from giusto.practice import course as module
+from giusto.practice.course import Course, course, unsaid
 from giusto.practice.dependence import Dependence, Side, dependence
+from giusto.practice.figures_csv import parse_figures
+
+SCHEMA = json.loads((Path(__file__).parents[3] / "docs/schema/change-1.json").read_text(encoding="utf-8"))
+FIRST = date(2026, 9, 7)
+
+
+def player(
+    rng: np.random.Generator, *, weeks: int, a_week: int, days_sd: float, carry: float, change: float = 0.0
+) -> tuple[np.ndarray, np.ndarray, list[date]]:
+    """Return a figure over takes that differ by 1 in truth: values, standard errors, days."""
+    span = 7 * weeks
+    played = np.sort(rng.choice(span, size=min(5, a_week) * weeks, replace=False))
+    on = np.sort(rng.choice(played, size=a_week * weeks))
+    day = np.empty(span)
+    day[0] = rng.normal()
+    for k in range(1, span):
+        day[k] = carry * day[k - 1] + np.sqrt(1 - carry**2) * rng.normal()
+    errors = rng.normal(size=on.size) + 0.7 * rng.normal(size=on.size)
+    values = days_sd * day[on] + errors + change * on / span
+    return values, np.full(on.size, 0.7), [FIRST + timedelta(days=int(k)) for k in on]
 
 
 class CourseTests(TestCase):
-    def test_without_a_spread_it_is_weighted_least_squares(self) -> None:
-        """statsmodels' WLS with known variances, whose scale is 1."""
+    def test_with_known_spreads_it_is_general_least_squares(self) -> None:
+        """statsmodels' GLS on every take, with the whole covariance of errors, takes and days."""
         rng = np.random.default_rng(1)
-        at, variance = np.arange(12.0) ** 1.3, rng.uniform(0.5, 2.0, 12)
-        y = 3 - 0.2 * at + rng.normal(0, np.sqrt(variance))
-        fitted = sm.WLS(y, sm.add_constant(at), weights=1 / variance).fit(cov_type="fixed scale")
-        found = course(y, variance, at, scale=1e-6)
+        y, sd, days = player(rng, weeks=5, a_week=7, days_sd=0.8, carry=0.6, change=1.0)
+        one = {"TAKES": np.array([0.7]), "DAYS": np.array([0.5]), "CARRIES": np.array([0.6]), "LIKELY": np.ones(1)}
+        with patch.multiple(module, **one):
+            found = course(y, sd, days)
         assert isinstance(found, Course)
-        change = fitted.params[1] * np.ptp(at)
-        half = 1.959964 * fitted.bse[1] * np.ptp(at)
-        self.assertAlmostEqual(found.change, change, delta=1e-3)
-        np.testing.assert_allclose(found.ci95, (change - half, change + half), rtol=0, atol=2e-3)
+        at = np.array([day.toordinal() for day in days])
+        x = (at - at[0]) / (at[-1] - at[0])
+        apart = np.abs(np.subtract.outer(at, at))
+        total = np.diag(sd**2 + found.between_takes_sd**2) + found.between_days_sd**2 * 0.6**apart
+        fitted = sm.GLS(y, np.column_stack([1 - x, x]), sigma=total).fit(cov_type="fixed scale")
+        np.testing.assert_allclose((found.first, found.latest), fitted.params, atol=2e-3)
+        cov = fitted.cov_params()
+        half = t.ppf(0.975, len(set(days)) - 2) * np.sqrt(cov[0, 0] + cov[1, 1] - 2 * cov[0, 1])
+        np.testing.assert_allclose(found.ci95, (found.change - half, found.change + half), atol=5e-3)
 
-    def test_ranges_hold_and_chance_is_not_called_a_change(self) -> None:
-        rng = np.random.default_rng(2)
-        hits, false = [], []
-        for index in range(200):
-            change = 0.0 if index % 2 else 0.8
-            at = np.sort(rng.uniform(0, 30, 14))
-            x = (at - at[0]) / (at[-1] - at[0])
-            y = 1 - change * x + rng.normal(0, 0.3, 14) + rng.normal(0, 0.2, 14)
-            found = course(y, np.full(14, 0.04), at, scale=0.5)
+    def test_players_who_do_not_change_are_seldom_told_so(self) -> None:
+        """Day's spread up to the take's, carry 0 to .9, 5 to 20 takes a week, 4 to 10 weeks: at most 6 of 100."""
+        rng, told = np.random.default_rng(2), 0
+        for _ in range(100):
+            weeks, a_week = int(rng.integers(4, 11)), int(rng.integers(5, 21))
+            days_sd, carry = rng.uniform(0, 1), rng.uniform(0, 0.9)
+            found = course(*player(rng, weeks=weeks, a_week=a_week, days_sd=days_sd, carry=carry))
             assert isinstance(found, Course)
-            hits.append(found.ci95[0] <= -change <= found.ci95[1])
-            if not change:
-                false.append(found.more_than_chance)
-        self.assertTrue(0.91 <= np.mean(hits) <= 0.99, np.mean(hits))
-        self.assertLessEqual(np.mean(false), 0.1)
+            told += found.more_than_chance
+        self.assertLessEqual(told, 11)  # binomial, 6 %: P(more) is 2 %
+        self.assertLess(binom.sf(11, 100, 0.06), 0.02)
 
-    def test_too_few_or_all_at_once_are_no_course(self) -> None:
-        self.assertIsInstance(course([1, 2, 3], [1, 1, 1], [0, 1, 2], scale=1), Missing)
-        self.assertIsInstance(course([1, 2, 3, 4], [1] * 4, [5] * 4, scale=1), Missing)
+    def test_a_change_of_three_days_spreads_over_eight_weeks_is_found(self) -> None:
+        rng, told = np.random.default_rng(3), 0
+        for _ in range(60):
+            a_week, carry = int(rng.integers(5, 21)), rng.uniform(0, 0.9)
+            found = course(*player(rng, weeks=8, a_week=a_week, days_sd=1.0, carry=carry, change=3.0))
+            told += isinstance(found, Course) and found.more_than_chance
+        self.assertGreaterEqual(told, 36)
+
+    def test_figures_of_a_page_share_the_doubt(self) -> None:
+        rng = np.random.default_rng(4)
+        y, sd, days = player(rng, weeks=6, a_week=6, days_sd=0.3, carry=0.2)
+        alone, shared = (course(y, sd, days, figures=figures) for figures in (1, 5))
+        assert isinstance(alone, Course)
+        assert isinstance(shared, Course)
+        width = [one.ci95[1] - one.ci95[0] for one in (alone, shared)]
+        free = len(set(days)) - 2
+        self.assertAlmostEqual(width[1] / width[0], t.ppf(1 - 0.005, free) / t.ppf(1 - 0.025, free), delta=0.02)
+
+    def test_years_of_days_are_gathered(self) -> None:
+        days = [FIRST + timedelta(days=3 * k) for k in range(400)]
+        y = np.linspace(0, 4, 400) + np.random.default_rng(5).normal(0, 0.3, 400)
+        found = course(y, np.full(400, 0.2), days)
+        assert isinstance(found, Course)
+        self.assertEqual((found.days, found.takes, found.more_than_chance), (400, 400, True))
+        self.assertAlmostEqual(found.change, 4, delta=0.3)
+
+    def test_too_few_or_all_on_one_day_are_no_course(self) -> None:
+        days = [FIRST + timedelta(days=k) for k in range(4)]
+        few, one_day = course([1, 2, 3], [1, 1, 1], days[:3]), course([1, 2, 3, 4], [1] * 4, [FIRST] * 4)
+        self.assertIsInstance(few, Missing)
+        assert isinstance(one_day, Missing)
+        self.assertEqual(one_day.code, "few-days")
+
+    def test_without_any_scatter_there_is_still_a_range(self) -> None:
+        days = [FIRST + timedelta(days=k) for k in range(5)]
+        found = course([2.0] * 5, [0.0] * 5, days)
+        assert isinstance(found, Course)
+        self.assertEqual((found.change, found.more_than_chance), (0.0, False))
+
+
+class FileTests(TestCase):
+    def test_the_schema_says_the_same(self) -> None:
+        rng = np.random.default_rng(6)
+        found = course(*player(rng, weeks=4, a_week=5, days_sd=0.5, carry=0.5))
+        assert isinstance(found, Course)
+        jsonschema.validate(found.plain(), SCHEMA)
+        missing = course([1.0], [1.0], [FIRST])
+        assert isinstance(missing, Missing)
+        plain = unsaid(missing, [FIRST])
+        jsonschema.validate(plain, SCHEMA)
+        self.assertEqual((plain["from"], plain["reason"], plain["takes"]), (None, "few-takes", 1))
+
+    def test_files(self) -> None:
+        found = parse_figures("at,value,sd\r\n2026-11-30T18:00:00+01:00,-8.1,0.4\r\n2026-12-01T18:00:00Z,6e0,0\r\n")
+        self.assertEqual(found.at[1], datetime(2026, 12, 1, 18, tzinfo=UTC))
+        self.assertEqual((found.values.tolist(), found.sds.tolist()), ([-8.1, 6.0], [0.4, 0.0]))
+        for text, message in (
+            ("at,value\n", "line 1 must be"),
+            ("at,value,sd\n2026-11-30T18:00:00Z,1\n", "line 2 has 2 fields, allowed are 3"),
+            ("at,value,sd\n2026-11-30,1,1\n", "line 2: at is"),
+            ("at,value,sd\n0026-11-30T18:00:00Z,1,1\n", "allowed are 1970 to 2200"),
+            ("at,value,sd\n2026-11-30T18:00:00Z,nan,1\n", "line 2: value is"),
+            ("at,value,sd\n2026-11-30T18:00:00Z,1,-1\n", "line 2: sd is .* from 0"),
+            ("at,value,sd\n2026-11-30T18:00:00Z,1,1\n2026-11-29T18:00:00Z,1,1\n", "line 3: at must ascend"),
+        ):
+            with self.subTest(text), self.assertRaisesRegex(GiustoError, message):
+                parse_figures(text)
 
 
 class DependenceTests(TestCase):
@@ -54,7 +147,7 @@ class DependenceTests(TestCase):
             for is_alone in (False, True):
                 times = ratio * end ** (day / 9) if is_alone else 1.0
                 spread = 3.0 * times * float(np.exp(rng.normal(0, 0.1)))
-                found.append(Side(float(day), is_alone, spread, 60))
+                found.append(Side(float(day), date(2026, 10, 1 + day), is_alone, spread, 60))
         return found
 
     def test_who_leans_on_the_click_is_told_by_how_much(self) -> None:

@@ -19,6 +19,7 @@ from giusto.figures.variability import Variability
 from giusto.hearing.inputs import Input
 from giusto.practice.clean import LIMITS, Limits, Margins, cleanness, in_the_end, is_clean, is_easy
 from giusto.ranges import Range
+from giusto.timekeeper.prior import Seen
 
 SECONDS_A_DAY, SECONDS_A_MINUTE = 86_400, 60
 T = TypeVar("T")
@@ -70,11 +71,16 @@ class Figures:
         found = (_typed(one, BeatLean) for one in self._plain["places"] or ())
         return [one for one in found if one]
 
+    @property
+    def sizes(self) -> Seen | None:
+        """Clock, hand and correction as the take alone says them."""
+        return self._typed("sizes", Seen)
+
     def _typed(self, name: str, kind: type[T]) -> T | None:
         return _typed(self._plain[name], kind)
 
 
-_KINDS: tuple[type[Any], ...] = (Place, Tendency, Variability, Correction, Swing, BeatLean)
+_KINDS: tuple[type[Any], ...] = (Place, Tendency, Variability, Correction, Swing, BeatLean, Seen)
 _ADAPTERS: dict[type[Any], TypeAdapter[Any]] = {kind: TypeAdapter(kind) for kind in _KINDS}
 
 

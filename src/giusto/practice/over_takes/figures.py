@@ -6,6 +6,8 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from math import exp, log
 
+import numpy as np
+
 from giusto.figures.tendency import SPREAD_OF_TAKES_PERCENT, TAKES_WIDER
 from giusto.missing import Missing
 from giusto.pooling import pool
@@ -14,9 +16,11 @@ from giusto.practice.course import Course, course
 from giusto.practice.over_takes.facts import TakeFacts
 from giusto.ranges import Range, sd_of
 from giusto.tempo import slot_ms
+from giusto.timekeeper.prior import share_of
 
 SPREAD_OF_LOGS, SPREAD_OF_ALPHA, SPREAD_OF_PLACE_MS = 0.2, 0.15, 8.0  # ours, weak: how far takes differ in truth
 LEAST_ALPHA_SD, LEAST_SD = 0.05, 1e-3
+CLOCK_SIZE, HAND_SIZE, ALPHA_ODDS = 0, 1, 2  # of what a take showed
 LEAST_INDEPENDENT = 2.0  # of notes behind a spread
 Told = tuple[float, float]  # a value and its variance
 
@@ -66,11 +70,12 @@ def needed(some: Iterable[Followed]) -> tuple[str, ...]:
     return tuple(dict.fromkeys(one.needs for one in some))
 
 
-def course_of(followed: Followed, takes: Iterable[TakeFacts]) -> Course | Missing:
-    """Return how a figure went over takes, oldest first."""
-    told = [(*one, take.days) for take in takes if (one := followed.told(take))]
-    values, variances, at = zip(*told, strict=True) if told else ((), (), ())
-    return course(values, variances, at, scale=followed.scale)
+def course_of(followed: Followed, takes: Iterable[TakeFacts], *, figures: int) -> Course | Missing:
+    """Return how a figure went over takes, oldest first; so many figures of a page share the doubt."""
+    told = [(*one, take) for take in takes if (one := followed.told(take))]
+    values, variances, some = zip(*told, strict=True) if told else ((), (), ())
+    sds = np.sqrt(np.array(variances))
+    return course(values, sds, [take.day for take in some], at=[take.days for take in some], figures=figures)
 
 
 def pooled(followed: Followed, takes: Sequence[TakeFacts], *, fewest: int) -> OverTakes | None:
@@ -88,22 +93,18 @@ def _lean(take: TakeFacts) -> Told | None:
     return (lean.tempo_percent, max(sd_of(lean.ci95_percent), LEAST_SD) ** 2) if lean else None
 
 
-def _size(size_ms: float | None, ends_ms: Range | None, unit_ms: float) -> Told | None:
-    """Return the logarithm of a size, as a share of something in percent."""
-    if not size_ms or not ends_ms:
-        return None
-    low, high = (log(max(end, LEAST_SD)) for end in ends_ms)
-    return log(100 * size_ms / unit_ms), max(sd_of((low, high)), LEAST_SD) ** 2
+def _seen(take: TakeFacts, which: int, of: float) -> Told | None:
+    """Return one of the sizes as the take alone says it; a logarithm, of a size as it is told."""
+    seen = take.figures and take.figures.sizes
+    return (seen.free[which] + log(of), max(seen.free_sd[which], LEAST_SD) ** 2) if seen else None
 
 
 def _clock(take: TakeFacts) -> Told | None:
-    parts = take.figures and take.figures.variability
-    return _size(parts.clock_sd_ms, parts.clock_ci95_ms, slot_ms(take.tempo_bpm, take.slots)) if parts else None
+    return _seen(take, CLOCK_SIZE, 100)
 
 
 def _hand(take: TakeFacts) -> Told | None:
-    parts = take.figures and take.figures.variability
-    return _size(parts.motor_sd_ms, parts.motor_ci95_ms, 100.0) if parts else None
+    return _seen(take, HAND_SIZE, 1)
 
 
 def _spread(take: TakeFacts) -> Told | None:
@@ -116,8 +117,12 @@ def _spread(take: TakeFacts) -> Told | None:
 
 
 def _alpha(take: TakeFacts) -> Told | None:
-    found = take.figures and take.figures.correction
-    return (found.alpha, max(sd_of(found.ci95), LEAST_ALPHA_SD) ** 2) if found else None
+    """Return the share that a click takes back, its log odds brought to shares."""
+    odds = _seen(take, ALPHA_ODDS, 1)
+    if odds is None:
+        return None
+    share = share_of(odds[0])
+    return share, max(odds[1] * (share * (1 - share)) ** 2, LEAST_ALPHA_SD**2)
 
 
 def _place(take: TakeFacts) -> Told | None:
@@ -128,9 +133,9 @@ def _place(take: TakeFacts) -> Told | None:
 
 
 LEAN = Followed("lean", "tendency", _lean, SPREAD_OF_TAKES_PERCENT, wider=TAKES_WIDER)
-CLOCK = Followed("clock", "variability", _clock, SPREAD_OF_LOGS, is_size=True)
-HAND = Followed("hand", "variability", _hand, SPREAD_OF_LOGS, is_size=True)
-ALPHA = Followed("alpha", "correction", _alpha, SPREAD_OF_ALPHA)
+CLOCK = Followed("clock", "sizes", _clock, SPREAD_OF_LOGS, is_size=True)
+HAND = Followed("hand", "sizes", _hand, SPREAD_OF_LOGS, is_size=True)
+ALPHA = Followed("alpha", "sizes", _alpha, SPREAD_OF_ALPHA)
 PLACE = Followed("place", "heard", _place, SPREAD_OF_PLACE_MS)
 SPREAD = Followed("spread", "heard", _spread, SPREAD_OF_LOGS, is_size=True)
 BY_WEEK = (LEAN, CLOCK, HAND, ALPHA, PLACE)  # of the page of progress

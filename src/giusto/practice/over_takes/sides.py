@@ -47,4 +47,4 @@ def sides_of(take: TakeFacts, notes_alone: int) -> Sides:
 def _side(take: TakeFacts, sd_ms: float | None, n: int, *, is_alone: bool) -> Side | None:
     if not sd_ms or n < FEWEST_INTERVALS:
         return None
-    return Side(take.days, is_alone, 100 * sd_ms / slot_ms(take.tempo_bpm, take.slots), n)
+    return Side(take.days, take.day, is_alone, 100 * sd_ms / slot_ms(take.tempo_bpm, take.slots), n)

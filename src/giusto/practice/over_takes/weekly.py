@@ -13,7 +13,7 @@ import numpy as np
 from giusto.pooling import pool_each
 from giusto.practice.course import Course
 from giusto.practice.over_takes.facts import TakeFacts
-from giusto.practice.over_takes.figures import Followed, Told, course_of
+from giusto.practice.over_takes.figures import BY_WEEK, Followed, Told, course_of
 from giusto.ranges import Range
 
 FEWEST_A_WEEK = 3  # ours: takes; fewer are too few to say
@@ -64,7 +64,7 @@ def over_weeks(followed: Followed, takes: Sequence[TakeFacts], start: date, week
     for take in takes:
         if one := followed.told(take):
             by_week[(take.day - start).days // DAYS_A_WEEK].append(one)
-    found = course_of(followed, takes)
+    found = course_of(followed, takes, figures=len(BY_WEEK))
     told = _weeks(followed, [by_week[week] for week in range(weeks)], start)
     return OverWeeks(followed, told, found if isinstance(found, Course) else None)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
+from math import log
 from typing import Any
 from uuid import UUID
 
@@ -30,9 +31,14 @@ FIGURES = Reading(
 )
 
 
+# A clock of 6 ms from slot to slot, eighths at 96, a hand of 5 ms, and half of an error taken back.
+SIZES = {"free": [log(6 / 312.5), log(5), 0.0], "free_sd": [0.2, 0.25, 0.4]}
+
+
 def figures(**changes: Any) -> Figures:
     """Return the figures of a reading as JSON holds them, with some of them changed."""
-    return Figures(replace(FIGURES, **changes).plain())
+    sizes = changes.pop("sizes", SIZES)
+    return Figures(replace(FIGURES, **changes).plain() | {"sizes": sizes})
 
 
 def facts(day: float = 0, **changes: Any) -> TakeFacts:

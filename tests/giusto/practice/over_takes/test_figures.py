@@ -1,10 +1,9 @@
 """Each figure that is followed over takes: a take's value and how sure it is, by hand."""
 
 from dataclasses import replace
-from math import exp, log
+from math import exp
 from unittest import TestCase
 
-from giusto.figures.correction import Correction
 from giusto.figures.place import Place
 from giusto.practice.over_takes.facts import TakeFacts
 from giusto.practice.over_takes.figures import (
@@ -38,12 +37,13 @@ class FigureTests(TestCase):
         self.assertEqual(told(LEAN, facts())[0], -1.0)
         self.assertAlmostEqual(told(LEAN, facts())[1], (0.8 / (2 * HALF)) ** 2, places=5)
 
-    def test_the_clock_as_a_share_of_a_slot_and_the_hand_of_a_hundred_milliseconds(self) -> None:
+    def test_the_clock_as_a_share_of_a_slot_and_the_hand_in_milliseconds(self) -> None:
+        """As the take alone says them, with the weak prior: never what earlier takes have pulled."""
         clock, hand = told(CLOCK, facts()), told(HAND, facts())
         self.assertAlmostEqual(exp(clock[0]), 100 * 6.0 / slot_ms(96, 2))
-        self.assertAlmostEqual(clock[1], (log(9 / 4) / (2 * HALF)) ** 2, places=5)
+        self.assertAlmostEqual(clock[1], 0.2**2)
         self.assertAlmostEqual(exp(hand[0]), 5.0)
-        self.assertAlmostEqual(hand[1], (log(7 / 3) / (2 * HALF)) ** 2, places=5)
+        self.assertAlmostEqual(hand[1], 0.25**2)
 
     def test_the_place_by_notes_of_which_a_share_is_independent(self) -> None:
         value, variance = told(PLACE, facts())
@@ -59,10 +59,10 @@ class FigureTests(TestCase):
         self.assertAlmostEqual(variance, 1 / (2 * (INDEPENDENT_SHARE * 40 - 1)))
 
     def test_the_correction_and_its_variance(self) -> None:
-        found = Correction(alpha=0.4, ci95=(0.2, 0.6), n=40)
-        value, variance = told(ALPHA, facts(figures=figures(correction=found)))
-        self.assertEqual(value, 0.4)
-        self.assertAlmostEqual(variance, (0.4 / (2 * HALF)) ** 2, places=5)
+        """A share of .5 has a quarter of the spread of its log odds (the delta method)."""
+        value, variance = told(ALPHA, facts())
+        self.assertAlmostEqual(value, 0.5)
+        self.assertAlmostEqual(variance, (0.4 / 4) ** 2)
 
     def test_what_a_take_does_not_show_is_not_told(self) -> None:
         bare = facts(figures=None, place_ms=None)
@@ -72,7 +72,7 @@ class FigureTests(TestCase):
         self.assertIsNone(SPREAD.told(silent))
 
     def test_the_fields_that_are_needed_each_once(self) -> None:
-        self.assertEqual(needed((CLOCK, HAND, LEAN)), ("variability", "tendency"))
+        self.assertEqual(needed((CLOCK, HAND, LEAN)), ("sizes", "tendency"))
 
     def test_over_takes_it_is_told_from_the_fewest_on_and_wider_where_it_says_so(self) -> None:
         some = [facts(day) for day in range(4)]

@@ -52,7 +52,7 @@ class FiguresTests(TestCase):
 
     def test_what_a_take_does_not_tell_is_none(self) -> None:
         nothing = facts(figures=None, place_ms=None)
-        few = facts(figures=figures(heard=Place(n=2, sd_ms=5.0), tendency=None, variability=None, correction=None))
+        few = facts(figures=figures(heard=Place(n=2, sd_ms=5.0), tendency=None, sizes=None))
         for followed in {*BY_WEEK, *SINCE_FIRST}:
             self.assertIsNone(followed.told(nothing), followed.key)
             if followed is not PLACE:
@@ -104,7 +104,7 @@ class WeeksTests(TestCase):
         for _ in range(60):
             values = generator.normal(0.5, np.hypot(0.2, 0.25), 24)
             takes = [facts(2 * k, place_ms=float(value)) for k, value in enumerate(values)]
-            found = course_of(Followed("x", "heard", lambda take: (take.place_ms or 0.0, 0.04), 0.3), takes)
+            found = course_of(Followed("x", "heard", lambda take: (take.place_ms or 0.0, 0.04), 0.3), takes, figures=1)
             assert isinstance(found, Course)
             called += found.more_than_chance
         self.assertLessEqual(called, 8)
