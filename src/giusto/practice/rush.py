@@ -3,22 +3,33 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
-from scipy.special import ndtri
+from scipy.optimize import nnls
+from scipy.special import stdtrit
 
 from giusto.arrays import FloatArray, IntArray
+from giusto.drill import Drill
+from giusto.drill.file import Segment
 from giusto.drill.position import parse, write
 from giusto.figures.beat_leans import DOUBT, SPREAD_MS
 from giusto.missing import Missing
 from giusto.pooling import pool_each
 from giusto.ranges import Z95, Range, rounded
+from giusto.reading import Reading
 from giusto.reading.format import Match, Missed
+from giusto.schedule import Schedule
 
 FEWEST_TAKES = 3  # ours: two takes can agree by chance
-LEAST_SD_MS = 0.5  # ours: no take shows a place better than this
+FEWEST_TIMES = 4  # ours: that a place was played, in all
+RECOVERY_BEATS = 4  # ours: after a return, in which an error is taken back
+EARLY_S = 1e-4
+LEAST_SD_MS = 0.5  # ours: no note shows a place better than this
+FITTED = 6.0  # ours: gains that the line through all lengths of step counts as, beside those of a step's own length
+SAME_STEP = 3  # digits of a step in beats, by which steps are of one length
 Place = tuple[int, str]
 
 
@@ -81,67 +92,195 @@ class Lean:
     leans: bool
 
 
-def rush_map(takes: Sequence[PassageTake]) -> list[Lean] | Missing:
+@dataclass(frozen=True, slots=True)
+class _Gain:
+    """What one note gained on the one before it, in one round of a take, and how long that step was asked to last."""
+
+    take: int
+    place: Place
+    gain_ms: float
+    step: float
+
+
+def rush_map(takes: Sequence[PassageTake], *, fewest: int = FEWEST_TAKES) -> list[Lean] | Missing:
     """Return how each note of a passage is reached, over takes, in the order of the bars.
 
     Parameters
     ----------
     takes : sequence of PassageTake
         Of the passage or of parts of it, at any tempo.
+    fewest : int
+        Takes without which nothing is told.
 
     Returns
     -------
     list of Lean or Missing
-        ``few-takes`` for fewer than three.
+        ``few-takes`` for fewer.
 
     Notes
     -----
     What a note gains on the one before it, less the share of that time in what its round gains as a whole, is taken for
-    each round and averaged over a take; takes are pooled with random effects. Ranges are widened for the number of
-    places (Bonferroni), so that 95 % is the chance that none of them is wrong by luck.
+    each round and averaged over a take; takes are pooled with random effects. A gain varies by both notes' hands and by
+    the clock, the more the longer the step: by 2 · hand² + clock² · step², fitted over all places, and by what steps of
+    that very length show. Ranges are Student's, widened for the number of places (Bonferroni), so that 95 % is the
+    chance that none of them is wrong by luck.
+
+    References
+    ----------
+    Wing & Kristofferson 1973 (from memory); the shrunken variances as Smyth 2004, Stat Appl Genet Mol Biol 3:3 (from
+    memory).
     """
-    shown = [found for take in takes if (found := _of_take(take))]
-    if len(shown) < FEWEST_TAKES:
-        return Missing("places", "few-takes", len(shown), FEWEST_TAKES)
-    places: defaultdict[Place, list[tuple[float, float]]] = defaultdict(list)
-    for one in shown:
-        for place, mean_and_variance in one.items():
-            places[place].append(mean_and_variance)
-    known = {place: some for place, some in places.items() if len(some) >= FEWEST_TAKES}
-    return _leans(sorted(known.items(), key=lambda item: _order(item[0]))) if known else []
+    gains = [gain for number, take in enumerate(takes) for gain in _gains(number, take)]
+    shown = len({gain.take for gain in gains})
+    if shown < fewest:
+        return Missing("places", "few-takes", shown, fewest)
+    places: defaultdict[Place, list[_Gain]] = defaultdict(list)
+    for gain in gains:
+        places[gain.place].append(gain)
+    known = {
+        place: some
+        for place, some in places.items()
+        if len({gain.take for gain in some}) >= fewest and len(some) >= FEWEST_TIMES
+    }
+    return _leans(sorted(known.items(), key=lambda item: _order(item[0])), places) if known else []
 
 
-def _leans(known: Sequence[tuple[Place, list[tuple[float, float]]]]) -> list[Lean]:
-    """Pool each place over its takes."""
-    most = max(len(some) for _, some in known)
-    told = np.full((2, len(known), most), np.nan)
-    for index, (_, some) in enumerate(known):
-        told[:, index, : len(some)] = np.array(some).T
-    mean, low, high = pool_each(told[0], told[1], scale=SPREAD_MS)
-    wider = float(ndtri(1 - DOUBT / (2 * len(known)))) / Z95
-    low, high = mean + wider * (low - mean), mean + wider * (high - mean)
+def map_of(schedule: Schedule, readings: Sequence[Reading]) -> list[Lean] | Missing:
+    """Return how each note of a drill's cycles is reached, over takes of it: one will do, if it has rounds enough.
+
+    What is played on hearing the click again is no place of the cycle, and left out.
+    """
+    turn = turn_of(schedule.drill)
+    return rush_map([PassageTake(_settled(schedule, one), first=1, bars=turn) for one in readings], fewest=1)
+
+
+def _settled(schedule: Schedule, reading: Reading) -> list[Match | Missed]:
+    """Return the asked notes of a reading, those of the first beats after a silence as if they had been missed."""
+    returns_s = schedule.seconds(np.array([one.end_tick for one in schedule.silences], dtype=np.int64))
+    settled_s = returns_s + RECOVERY_BEATS * schedule.beat_s
+
+    def is_settled(note: Match) -> bool:
+        return not np.any((note.expected_s > returns_s - EARLY_S) & (note.expected_s < settled_s))
+
     return [
-        Lean(*place, len(some), round(m, 3), rounded((a, b)), a > 0 or b < 0)
-        for (place, some), m, a, b in zip(known, mean.tolist(), low.tolist(), high.tolist(), strict=True)
+        *reading.missed,
+        *(note if is_settled(note) else Missed(note.cycle, note.position, note.expected_s) for note in reading.matches),
     ]
 
 
-def _of_take(take: PassageTake) -> dict[Place, tuple[float, float]]:
-    """Return for each place of a take its mean gain and that mean's variance."""
+def turn_of(drill: Drill) -> int:
+    """Return after how many cycles a drill's part begins again."""
+    return sum(part.cycles for part in drill.part.play if isinstance(part, Segment)) or 1
+
+
+def plain_map(found: list[Lean] | Missing, takes: int) -> dict[str, Any]:
+    """Return a map as ``rush/1`` has it."""
+    if isinstance(found, Missing):
+        return {"giusto": "rush/1", "takes": takes, "places": [], "reason": found.code}
+    places = [
+        {
+            "cycle": one.bar,
+            "position": one.position,
+            "gain_ms": one.gain_ms,
+            "ci95_ms": list(one.ci95_ms),
+            "sure": one.leans,
+        }
+        for one in found
+    ]
+    return {"giusto": "rush/1", "takes": takes, "places": places}
+
+
+def _leans(known: Sequence[tuple[Place, list[_Gain]]], places: dict[Place, list[_Gain]]) -> list[Lean]:
+    """Pool each place over its takes."""
+    spread = _Spread(places.values())
+    rows = [_by_take(some, spread) for _, some in known]
+    most = max(len(row) for row in rows)
+    told = np.full((2, len(known), most), np.nan)
+    for index, row in enumerate(rows):
+        told[:, index, : len(row)] = np.array(row).T
+    mean, low, high = pool_each(told[0], told[1], scale=SPREAD_MS)
+    free = np.array([spread.free(some[0].step) for _, some in known])
+    wider = stdtrit(free, 1 - DOUBT / (2 * len(known))) / Z95
+    low, high = mean + wider * (low - mean), mean + wider * (high - mean)
+    return [
+        Lean(*place, len(row), round(m, 3), rounded((a, b)), a > 0 or b < 0)
+        for (place, _), row, m, a, b in zip(known, rows, mean.tolist(), low.tolist(), high.tolist(), strict=True)
+    ]
+
+
+def _by_take(some: Sequence[_Gain], spread: _Spread) -> list[tuple[float, float]]:
+    """Return the mean gain of a place in each take, and that mean's variance."""
+    of_take: defaultdict[int, list[float]] = defaultdict(list)
+    for gain in some:
+        of_take[gain.take].append(gain.gain_ms)
+    variance = spread.variance(some[0].step)
+    return [(float(np.mean(gains)), variance / len(gains)) for gains in of_take.values()]
+
+
+class _Spread:
+    """How far gains vary, by how long their step is: fitted over all lengths, and by those of a length itself."""
+
+    def __init__(self, places: Iterable[Sequence[_Gain]]) -> None:
+        squares: defaultdict[float, float] = defaultdict(float)
+        free: defaultdict[float, float] = defaultdict(float)
+        for some in places:
+            groups = _groups(some)
+            for group in groups:
+                values = np.array([gain.gain_ms for gain in group])
+                step = group[0].step
+                squares[step] += float(np.sum((values - values.mean()) ** 2))
+                free[step] += values.size - 1
+        self._squares, self._free = squares, free
+        steps = [step for step, count in free.items() if count]
+        self._line = _line(
+            np.array(steps), np.array([squares[s] / free[s] for s in steps]), np.array([free[s] for s in steps])
+        )
+
+    def variance(self, step: float) -> float:
+        """Return the variance of one gain over a step of some length, in ms²."""
+        fitted = self._line[0] + self._line[1] * step**2
+        found = (self._squares[step] + FITTED * fitted) / (self._free[step] + FITTED)
+        return max(found, LEAST_SD_MS**2)
+
+    def free(self, step: float) -> float:
+        """Return how many degrees of freedom that rests on."""
+        return self._free[step] + FITTED
+
+
+def _groups(some: Sequence[_Gain]) -> list[list[_Gain]]:
+    """Return the gains of a place about whose mean they vary by chance: of each take, or of all where each has one."""
+    of_take: defaultdict[int, list[_Gain]] = defaultdict(list)
+    for gain in some:
+        of_take[gain.take].append(gain)
+    more = [group for group in of_take.values() if len(group) > 1]
+    return more or [list(some)]
+
+
+def _line(steps: FloatArray, variance: FloatArray, free: FloatArray) -> tuple[float, float]:
+    """Return what of the variance is there whatever the step, and what grows with its square; neither below 0."""
+    if not steps.size:
+        return 0.0, 0.0
+    design = np.column_stack([np.ones(steps.size), steps**2])
+    weight = np.sqrt(free / np.maximum(variance, LEAST_SD_MS**2) ** 2)
+    (hand, clock), _ = nnls(design * weight[:, None], variance * weight)
+    return float(hand), float(clock)
+
+
+def _gains(number: int, take: PassageTake) -> Iterator[_Gain]:
+    """Yield what each note of a take gained on the one before it, less its round's own tempo."""
     asked = sorted(take.notes, key=lambda note: note.expected_s)
     if len(asked) < 3:
-        return {}
+        return
     at_s = np.array([note.expected_s for note in asked])
     error_ms = np.array([getattr(note, "error_ms", np.nan) for note in asked])
     places = [take.place(note) for note in asked][1:]
     rounds = np.array([turn for turn, _ in places])
-    gains = _without_tempo(np.diff(error_ms), np.diff(at_s), rounds)
-    by_place: defaultdict[Place, list[float]] = defaultdict(list)
-    for (_, place), gain in zip(places, gains.tolist(), strict=True):
+    lasts_s = np.diff(at_s)
+    gains = _without_tempo(np.diff(error_ms), lasts_s, rounds)
+    shortest = float(lasts_s.min())
+    for (_, place), gain, step in zip(places, gains.tolist(), (lasts_s / shortest).tolist(), strict=True):
         if np.isfinite(gain):
-            by_place[place].append(gain)
-    variance = _variance(by_place)
-    return {place: (float(np.mean(some)), variance / len(some)) for place, some in by_place.items()}
+            yield _Gain(number, place, gain, round(step, SAME_STEP))
 
 
 def _without_tempo(gain_ms: FloatArray, lasts_s: FloatArray, rounds: IntArray) -> FloatArray:
@@ -152,18 +291,6 @@ def _without_tempo(gain_ms: FloatArray, lasts_s: FloatArray, rounds: IntArray) -
         if np.sum(here) > 1:
             found[here] = gain_ms[here] - lasts_s[here] * (np.sum(gain_ms[here]) / np.sum(lasts_s[here]))
     return found
-
-
-def _variance(by_place: dict[Place, list[float]]) -> float:
-    """Return the variance of one gain: about its place's own mean, or, where no place comes twice, about all."""
-    more = [np.array(some) for some in by_place.values() if len(some) > 1]
-    if more:
-        found = sum(float(np.sum((some - some.mean()) ** 2)) for some in more) / sum(some.size - 1 for some in more)
-    else:
-        found = (
-            float(np.var([gain for some in by_place.values() for gain in some], ddof=1)) if len(by_place) > 1 else 0.0
-        )
-    return max(found, LEAST_SD_MS**2)
 
 
 def _order(place: Place) -> tuple[int, float]:

@@ -23,7 +23,7 @@ from giusto.practice.ladder import (
     step_from,
     write_attempts,
 )
-from giusto.practice.ladder.chance import Chances
+from giusto.practice.ladder.chance import GAINS, HALF_STEP, WANDERS, Chances, _drifted
 from giusto.practice.ladder.file import json_schema
 from tests.drills import plain
 from tests.giusto.practice.ladder.test_climb import MONDAY
@@ -168,14 +168,30 @@ class BeliefTests(TestCase):
         self.assertEqual(chances, sorted(chances, reverse=True))
         self.assertEqual(len(set(chances)), 6)
 
-    def test_three_hundred_attempts_later_one_counts_half(self) -> None:
-        chances = Chances(6)
-        missed, clean, later = (Attempt(MONDAY, rung, good, 1.0) for rung, good in ((4, False), (4, True), (2, True)))
-        one, other = chances.after(None, missed), chances.after(None, clean)
-        apart = one - other
-        for _ in range(300):
-            one, other = chances.after(one, later), chances.after(other, later)
-        np.testing.assert_allclose(one - other, apart / 2, rtol=1e-9, atol=1e-9)
+    def test_a_skill_that_rises_is_followed(self) -> None:
+        """Sixty attempts that were clean on the third rung only; then thirty that are clean on the fifth."""
+        chances, belief = Chances(8), None
+        for n in range(60):
+            belief = chances.after(belief, Attempt(MONDAY, 3 + 2 * (n % 2), n % 2 == 0, 1.0))
+        before = chances.of(belief, 5).estimate
+        for _ in range(30):
+            belief = chances.after(belief, Attempt(MONDAY, 5, True, 1.0))
+        self.assertLess(before, 0.25)
+        self.assertGreater(chances.of(belief, 5).estimate, 0.75)
+
+    def test_the_half_drifts_by_its_gain_and_wanders_by_its_own(self) -> None:
+        """A half that is known to a point: after ten steps its mean is ten gains on, by each way of drifting."""
+        belief = np.zeros((len(GAINS) * len(WANDERS), 1, 101))
+        belief[:, :, 50] = 1.0
+        for _ in range(10):
+            belief = _drifted(belief)
+        at = HALF_STEP * (np.arange(101) - 50)
+        ways = [(gain, wander) for gain, _ in GAINS for wander, _ in WANDERS]
+        for (gain, wander), row in zip(ways, belief[:, 0], strict=True):
+            mean = float(row @ at)
+            self.assertAlmostEqual(mean, 10 * gain, places=9)
+            self.assertGreaterEqual(float(row @ (at - mean) ** 2), 0.95 * 10 * wander**2)
+            self.assertAlmostEqual(float(row.sum()), 1.0)
 
     def test_before_any_attempt_half_of_the_ladder_is_as_likely_as_not(self) -> None:
         chance = Chances(6).of(None, 3)

@@ -41,7 +41,8 @@ class Band(Rule):
 
     def noted(self, state: State, attempt: Attempt, terms: Terms) -> State:
         """Return the state with what the attempt tells of every rung."""
-        belief = Chances(terms.last).after(state.belief, attempt)
+        before = state.last[-1].day if state.last else attempt.day
+        belief = Chances(terms.last).after(state.belief, attempt, nights=(attempt.day - before).days)
         return super().noted(state.but(belief=belief), attempt, terms)
 
     def counted(self, state: State, attempt: Attempt, terms: Terms) -> State:
