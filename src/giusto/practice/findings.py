@@ -14,9 +14,11 @@ import numpy as np
 from giusto.drill import Drill
 from giusto.figures.silence import beat_ms, held_limit_ms
 from giusto.figures.tendency import STEADY_PERCENT
+from giusto.missing import Missing
 from giusto.practice.clean import INDEPENDENT_SHARE
 from giusto.practice.finding import NOT_AS_ASKED, Finding, Judged
 from giusto.practice.played import against_asked
+from giusto.practice.rush import map_of, turn_of
 from giusto.practice.verdict import LEANS, Verdict, spread_range, verdict_of
 from giusto.reading import Reading
 from giusto.returns.drift import HELD_SHARE
@@ -55,7 +57,7 @@ def findings(schedule: Schedule, reading: Reading) -> list[Finding]:
         *_time(drill, reading, verdict_of(schedule, reading, [*played, *hands, *rhythm]), played),
         *_following(reading),
         *rhythm,
-        *_places(reading),
+        *_places(schedule, reading),
         *_tired(reading),
     ]
 
@@ -141,10 +143,16 @@ def _rhythm(drill: Drill, reading: Reading) -> Iterator[Finding]:
             yield Finding(code, length.percent, length.ci95_percent, n, slot_ms=off_ms, where=where)
 
 
-def _places(reading: Reading) -> Iterator[Finding]:
-    for place in reading.places or []:
+def _places(schedule: Schedule, reading: Reading) -> Iterator[Finding]:
+    """Find notes of the cycle into which time is surely gained or lost, by the map of this one take."""
+    if schedule.is_free or not reading.heard.n:
+        return
+    found = map_of(schedule, [reading], beats=True)
+    turns = turn_of(schedule.drill)
+    for place in [] if isinstance(found, Missing) else found:
         if place.leans:
-            yield Finding("place", place.gain_ms, place.ci95_ms, place.n, where=str(place.beat))
+            where = place.position if turns == 1 else f"{place.bar}:{place.position}"
+            yield Finding("place", place.gain_ms, place.ci95_ms, place.times, where=where)
 
 
 def _tired(reading: Reading) -> Iterator[Finding]:

@@ -75,8 +75,8 @@ class Lean:
     bar : int
     position : str
         In it, as the drill writes it.
-    takes : int
-        That show it.
+    takes, times : int
+        That show it, and how often it was played in them.
     gain_ms : float
     ci95_ms : (float, float)
         Widened for the number of places looked at.
@@ -87,6 +87,7 @@ class Lean:
     bar: int
     position: str
     takes: int
+    times: int
     gain_ms: float
     ci95_ms: Range
     leans: bool
@@ -145,13 +146,23 @@ def rush_map(takes: Sequence[PassageTake], *, fewest: int = FEWEST_TAKES) -> lis
     return _leans(sorted(known.items(), key=lambda item: _order(item[0])), places) if known else []
 
 
-def map_of(schedule: Schedule, readings: Sequence[Reading]) -> list[Lean] | Missing:
+def map_of(schedule: Schedule, readings: Sequence[Reading], *, beats: bool = False) -> list[Lean] | Missing:
     """Return how each note of a drill's cycles is reached, over takes of it: one will do, if it has rounds enough.
 
     What is played on hearing the click again is no place of the cycle, and left out.
+
+    Parameters
+    ----------
+    schedule : Schedule
+    readings : sequence of Reading
+    beats : bool
+        Whether only notes on the beat are looked at, so that a rhythm within all beats is no place of the cycle.
     """
     turn = turn_of(schedule.drill)
-    return rush_map([PassageTake(_settled(schedule, one), first=1, bars=turn) for one in readings], fewest=1)
+    some = [_settled(schedule, one) for one in readings]
+    if beats:
+        some = [[note for note in notes if "+" not in note.position] for notes in some]
+    return rush_map([PassageTake(notes, first=1, bars=turn) for notes in some], fewest=1)
 
 
 def _settled(schedule: Schedule, reading: Reading) -> list[Match | Missed]:
@@ -203,8 +214,8 @@ def _leans(known: Sequence[tuple[Place, list[_Gain]]], places: dict[Place, list[
     wider = stdtrit(free, 1 - DOUBT / (2 * len(known))) / Z95
     low, high = mean + wider * (low - mean), mean + wider * (high - mean)
     return [
-        Lean(*place, len(row), round(m, 3), rounded((a, b)), a > 0 or b < 0)
-        for (place, _), row, m, a, b in zip(known, rows, mean.tolist(), low.tolist(), high.tolist(), strict=True)
+        Lean(*place, len(row), len(some), round(m, 3), rounded((a, b)), a > 0 or b < 0)
+        for (place, some), row, m, a, b in zip(known, rows, mean.tolist(), low.tolist(), high.tolist(), strict=True)
     ]
 
 

@@ -253,10 +253,12 @@ def _answers(line: Timeline, asked_s: FloatArray, error_s: FloatArray) -> BoolAr
     its neighbour by as much was moved by it: neither tells of the silence.
     """
     answers = np.zeros(error_s.size, dtype=bool)
+    before = 0
     for moment in returns(line).tolist():
         half_s = line.beat_s[max(moment - 1, 0)] / 2  # of the silence's own tempo
         after = int(np.searchsorted(line.of_note, moment, side="right"))
-        some = np.arange(max(after - MOST_ANSWERS, 0), after)
+        some = np.arange(max(after - MOST_ANSWERS, before), after)  # of this silence, and not of one before it
+        before = after
         some = some[np.isfinite(error_s[some])]
         late_s = asked_s[some] + error_s[some] - line.time_s[moment]
         off = np.any(np.abs(error_s[some]) > half_s)

@@ -105,6 +105,21 @@ class VerdictTests(TestCase):
                 assert found
                 self.assertAlmostEqual(found.tempo_percent, -4, delta=0.6)
 
+    def test_a_leap_at_the_return_is_no_drift_though_more_silences_would_have_come(self) -> None:
+        """100, eight cycles alone, a note a beat, 4 to 4.6 % slow; the take stops one or two notes after the return."""
+        plan = planned(bpm=100, silence=fixed(2, 8), grid=1, cycles=30)
+        silence = plan.silences[0]
+        start_s, end_s = plan.seconds(np.array([silence.start_tick, silence.end_tick])).tolist()
+        for bias in (-4.6, -4.2, 4.3):
+            for seed in range(4):
+                take = simulate(plan, SimulatedPlayer(bias_percent=bias, clock_percent=1.0, hand_ms=10), seed=seed)
+                played = int(np.searchsorted(take.onsets_s, end_s))
+                true = 100 * ((end_s - start_s) / (end_s - start_s + take.drift_s[0]) - 1)
+                for after in (1, 2):
+                    found = analyse(plan, take.onsets_s[: played + after]).reading.silences[0]
+                    with self.subTest(bias=bias, seed=seed, after=after):
+                        self.assertAlmostEqual(found.tempo_percent or 0.0, true, delta=0.5)
+
     def test_no_beat_is_lost_by_a_steady_drag(self) -> None:
         """0.6 of a beat, and a whole one, by a drag that the notes follow: late, not a slip."""
         for beats in (0.6, 1.0):

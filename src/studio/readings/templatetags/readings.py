@@ -17,6 +17,18 @@ register.filter("lean_words", lean_words)
 
 
 @register.filter
+def before_colon(where: str) -> str:
+    """Return the cycle of a place such as ``2:3+1/2``."""
+    return where.partition(":")[0]
+
+
+@register.filter
+def after_colon(where: str) -> str:
+    """Return the place in its cycle."""
+    return where.partition(":")[2]
+
+
+@register.filter
 def chance_in_ten(chance: float) -> str:
     """Return a chance in words: ``7 chances in ten``, never none or all of them.
 
