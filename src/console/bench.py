@@ -9,6 +9,7 @@ from pathlib import Path
 import numpy as np
 
 from console.bench_hearing import print_hearing
+from console.bench_over_takes import print_over_takes
 from giusto.simulation.benchmark import HANDS, Tally, after_takes, benchmark, cost, lost_beats, odd_hands, slips
 from giusto.simulation.fuzz import case
 from giusto.simulation.learner import schools
@@ -44,6 +45,13 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
     parser.add_argument(
         "--learners", type=whole, default=0, help="learners on each school's ladder; nothing else then (0)"
     )
+    parser.add_argument(
+        "--over-takes",
+        type=whole,
+        metavar="PLAYERS",
+        default=0,
+        help="only what is said over takes, by so many players a hand (0)",
+    )
     parser.add_argument("--hearing", action="store_true", help="only how well and how fast onsets are heard")
     parser.add_argument("--kit", type=Path, metavar="FOLDER", help="hear recorded strokes in a folder, one a file")
     parser.add_argument("--no-cost", action="store_true", help="leave out time and memory")
@@ -53,6 +61,8 @@ def run(chosen: argparse.Namespace) -> None:
     """Print the table, a row for each kind of player and length of silence, then all together."""
     if chosen.learners:
         climb_schools(chosen.learners, seed=chosen.seed)
+    elif chosen.over_takes:
+        print_over_takes(seed=chosen.seed, players=chosen.over_takes)
     elif chosen.hearing or chosen.kit:
         print_hearing(seed=chosen.seed, kit=chosen.kit)
     else:
@@ -88,9 +98,10 @@ def players(chosen: argparse.Namespace) -> None:
         sys.stdout.flush()
     print(f"\n{odd_takes(chosen.odd, seed=chosen.seed)}")
     if not chosen.no_cost:
-        print(f"\n{'notes':>8} {'ms a thousand notes':>20} {'peak MB':>8}")
+        print(f"\n{'notes':>8} {'ms a thousand notes':>20} {'times fixed work':>16} {'peak MB':>8}")
         for line in cost(seed=chosen.seed):
-            print(f"{line.notes:8d} {line.ms_per_thousand:20.1f} {line.peak_mb:8.1f}")
+            print(f"{line.notes:8d} {line.ms_per_thousand:20.1f} {line.of_fixed_work:16.2f} {line.peak_mb:8.1f}")
+    print_over_takes(seed=chosen.seed, players=6)
     print_hearing(seed=chosen.seed, kit=None)
 
 

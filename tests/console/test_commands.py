@@ -10,8 +10,12 @@ import tempfile
 from pathlib import Path
 from unittest import TestCase
 
+import jsonschema
+import numpy as np
+
 from console.__main__ import main
-from tests.drills import plain
+from giusto.simulation.player import SimulatedPlayer, simulate
+from tests.drills import plain, planned
 from tests.giusto.drill.passage.scores import bar, musicxml
 from tests.giusto.plan.test_days import routine as routine_file
 
@@ -212,6 +216,46 @@ class CommandTests(TestCase):
             status, text, err = self.run_command("passage", str(score), option, value)
             self.assertEqual((status, text, err.count("\n")), (2, "", 1))
             self.assertIn(said, err)
+
+    def test_reach_of_returns_and_of_outcomes(self) -> None:
+        rows = "".join(f"t{n // 4},{2 ** (1 + n % 4)},{0.01 * (-1) ** n},0.01\n" for n in range(40))
+        found = json.loads(
+            self.run_command("reach", self.write("returns.csv", f"take,beats,return_beats,sd_beats\n{rows}"))[1]
+        )
+        self.assertEqual((found["giusto"], found["silences"], found["takes"]), ("reach/2", 40, 10))
+        old = json.loads(self.run_command("reach", self.write("held.csv", "beats,held\n8,1\n16,0\n"))[1])
+        self.assertEqual((old["giusto"], old["n"]), ("reach/1", 2))
+        status, text, err = self.run_command("reach", self.write("wrong.csv", "take,beats\n"))
+        self.assertEqual((status, text, err.count("\n")), (2, "", 1))
+
+    def test_change(self) -> None:
+        rows = "".join(f"2026-10-{day:02}T18:00:00+02:00,{8 - day / 10},0.2\n" for day in range(1, 31))
+        found = json.loads(self.run_command("change", self.write("figures.csv", f"at,value,sd\n{rows}"))[1])
+        self.assertEqual((found["giusto"], found["sure"], found["days"]), ("change/1", True, 30))
+        self.assertAlmostEqual(found["change"], -2.9, delta=0.2)
+        few = json.loads(self.run_command("change", self.write("few.csv", "at,value,sd\n"))[1])
+        self.assertEqual((few["from"], few["sure"], few["reason"]), (None, False, "few-takes"))
+
+    def test_rush(self) -> None:
+        """Into the third beat of each bar 30 ms early, eight takes: that place is sure, and nothing is of no take."""
+        schema = json.loads((Path(__file__).parents[2] / "docs/schema/rush-1.json").read_text(encoding="utf-8"))
+        drill = self.write("throughout.json", json.dumps(plain(silence=None, cycles=8, grid=1)))
+        takes = []
+        for seed in range(8):
+            plan = planned(silence=None, cycles=8, grid=1)
+            onsets = simulate(plan, SimulatedPlayer(clock_percent=0.8, hand_ms=5.0), seed=seed).onsets_s
+            asked = plan.seconds(plan.notes.tick)
+            beat = plan.notes.offset // plan.ticks_per_beat
+            third = np.isin(np.argmin(np.abs(onsets[:, None] - asked), axis=1), np.flatnonzero(beat == 2))
+            text = "time_s\n" + "".join(f"{one:.6f}\n" for one in np.sort(onsets - 0.03 * third))
+            takes.append(self.write(f"rush{seed}.csv", text))
+        found = json.loads(self.run_command("rush", drill, *takes)[1])
+        jsonschema.validate(found, schema)
+        sure = {(one["cycle"], one["position"]): one["gain_ms"] for one in found["places"] if one["sure"]}
+        self.assertLess(sure[1, "3"], -20)
+        self.assertEqual(set(sure) - {(1, "3")}, {(1, "4")})  # and the next one late by as much
+        nothing = json.loads(self.run_command("rush", drill, self.write("none.csv", "time_s\n"))[1])
+        self.assertEqual((nothing["places"], nothing["reason"]), ([], "few-takes"))
 
     def test_plan(self) -> None:
         routine = self.write("routine.json", routine_file())

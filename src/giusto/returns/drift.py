@@ -5,8 +5,9 @@ All in beats. The return of silence i of take t, of length L click to click, rea
     r = b_t · L + e,    e ~ N(0, σ0² + κ² · L + s²),    b_t ~ N(b, δ²)
 
 κ² · L is the clock's random walk, b the player's lean, δ how far takes lean apart, σ0 what a return varies by
-whatever the length. κ and δ are integrated over on a grid, b and the leans of takes in closed form; a take that
-is older counts for less. What comes back a quarter of a beat off and more is a lapse, and counted apart.
+whatever the length: where the clock stood when the click left, the more the looser the hand that it follows. κ, δ and
+σ0 are integrated over on a grid, b and the leans of takes in closed form; a take that is older counts for less. What
+comes back a quarter of a beat off and more, and far from where the drift leads, is a lapse, and counted apart.
 
 References
 ----------
@@ -18,7 +19,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cache, cached_property
 from math import sqrt
 
 import numpy as np
@@ -27,18 +28,21 @@ from scipy.special import ndtr, ndtri
 from giusto.arrays import BoolArray, FloatArray, IntArray
 
 HELD_SHARE = 0.05  # of a beat on either side; a setting, ours (see docs/decisions/0005)
-LEAST_BEATS = 0.006  # ours: σ0
+STARTS = np.array([0.005, 0.01, 0.018, 0.03, 0.048])  # ours: σ0, in beats
+START, START_SPREAD = 0.012, 0.8  # ours: σ0 of most players, and the spread of its logarithm
 WALK, WALK_SPREAD = 0.014, 0.7  # ours: κ of most players, and the spread of its logarithm
 TAKES_APART = 0.002  # ours: scale of δ, as a half-normal
 LEAN_SPREAD = 0.012  # ours: how far players lean
 LAPSE_BEATS = 0.25  # ours: nobody drifts that far who has not lost count, or the click
 LAPSES, LAPSES_OF = 0.2, 10.0  # ours: known of lapses beforehand, as if so many of so many
-WALKS, APARTS, LEANS = 61, 9, 9  # ours: points of the grid; the first as close as a hundred silences can tell
+READ_OF = 0.7  # ours, by ./giusto bench: of the error of a return, what shows in it; a smoother has left out the rest
+FAR = 4.0  # ours: standard deviations from where the drift leads
+WALKS, APARTS, LEANS = 41, 5, 7  # ours: points of the grid; the first as close as a hundred silences can tell
 LIKELY = 13  # ours: equally likely walks that stand for what is known of one
 FARTHEST = 2.5  # ours: standard deviations of log κ to either side
 SHORTEST, LONGEST = -3.0, 12.0  # ours: log2 of the lengths that are looked at
-HALVINGS = 20
-UNLIKELY = 1e-6  # ours: of all points together
+HALVINGS = 15
+UNLIKELY = 1e-5  # ours: of all points together
 HALF_LIFE_DAYS = 28.0  # by the contract: what is older counts half for each four weeks
 HELD_OFTEN = 0.75  # by the contract of reach/2: held three times in four
 
@@ -64,10 +68,10 @@ class Returns:
     weight: FloatArray
 
     @property
-    def is_lapse(self) -> BoolArray:
-        """Which of them are no drift, shape (n,)."""
-        lapses: BoolArray = np.abs(self.return_beats) >= LAPSE_BEATS
-        return lapses
+    def is_far(self) -> BoolArray:
+        """Which of them came back so far off that they may be lapses, shape (n,)."""
+        far: BoolArray = np.abs(self.return_beats) >= LAPSE_BEATS
+        return far
 
 
 NONE = Returns(np.zeros(0, dtype=np.int64), np.zeros(0), np.zeros(0), np.zeros(0), np.zeros(0))
@@ -102,8 +106,8 @@ class Drift:
 
     Attributes
     ----------
-    walk, apart, weight : array of float, shape (g,)
-        κ, δ, and how likely each point is.
+    walk, apart, start, weight : array of float, shape (g,)
+        κ, δ, σ0, and how likely each point is.
     lean, lean_var : array of float, shape (g,)
         b given each point: mean and variance.
     lapse : float
@@ -112,6 +116,7 @@ class Drift:
 
     walk: FloatArray
     apart: FloatArray
+    start: FloatArray
     weight: FloatArray
     lean: FloatArray
     lean_var: FloatArray
@@ -138,7 +143,7 @@ class Drift:
         walk, apart = self._walk / sqrt(slots), self._apart
         nodes = ndtri((np.arange(LEANS) + 0.5) / LEANS)
         mean = (self._lean[:, None] + apart[:, None] * nodes)[:, :, None] * beats
-        sd = np.sqrt(LEAST_BEATS**2 + walk[:, None, None] ** 2 * beats)
+        sd = np.sqrt(self._start[:, None, None] ** 2 + walk[:, None, None] ** 2 * beats)
         held = (1 - self.lapse) * (ndtr((HELD_SHARE - mean) / sd) - ndtr((-HELD_SHARE - mean) / sd))
         return float(self.weights @ held.prod(axis=2).mean(axis=1))
 
@@ -168,6 +173,11 @@ class Drift:
         return walk
 
     @cached_property
+    def _start(self) -> FloatArray:
+        start: FloatArray = np.repeat(self.start, LEANS)
+        return start
+
+    @cached_property
     def _apart(self) -> FloatArray:
         apart: FloatArray = np.repeat(self.apart, LEANS)
         return apart
@@ -182,16 +192,18 @@ class Drift:
         """Return chances at lengths of each point's own: shape (points, n) to (points, n)."""
         walk, apart = self._walk[:, None], self._apart[:, None]
         mean = self._lean[:, None] * beats
-        sd = np.sqrt(LEAST_BEATS**2 + walk**2 * beats + (apart * beats) ** 2)
+        sd = np.sqrt(self._start[:, None] ** 2 + walk**2 * beats + (apart * beats) ** 2)
         chances: FloatArray = (1 - self.lapse) * (ndtr((HELD_SHARE - mean) / sd) - ndtr((-HELD_SHARE - mean) / sd))
         return chances
 
 
-def drift_as(*, walk: float, walk_log_sd: float, lean: float, lean_sd: float, apart: float) -> Drift:
-    """Return a drift whose parts are known from elsewhere: κ as log-normal, b as normal, δ as it is; no lapses."""
+def drift_as(
+    *, walk: float, walk_log_sd: float, lean: float, lean_sd: float, apart: float, start: float = START
+) -> Drift:
+    """Return a drift whose parts are known from elsewhere: κ as log-normal, b as normal, the others as they are."""
     walks = walk * np.exp(walk_log_sd * ndtri((np.arange(LIKELY) + 0.5) / LIKELY))
     same = np.ones(LIKELY)
-    return Drift(walks, apart * same, same / LIKELY, lean * same, lean_sd**2 * same, 0.0)
+    return Drift(walks, apart * same, start * same, same / LIKELY, lean * same, lean_sd**2 * same, 0.0)
 
 
 @dataclass(frozen=True, slots=True)
@@ -208,27 +220,44 @@ class _Sums:
 
 def drift_of(returns: Returns) -> Drift:
     """Return what returns tell of a player's drift; what is known beforehand, where there are none."""
-    walks = WALK * np.exp(WALK_SPREAD * np.linspace(-FARTHEST, FARTHEST, WALKS))
-    aparts = TAKES_APART * ndtri(0.5 + 0.5 * (np.arange(APARTS) + 0.5) / APARTS)  # equally likely
-    walk, apart = (grid.ravel() for grid in np.meshgrid(walks, aparts, indexing="ij"))
-    sums = _sums(returns, walk, apart)
+    found = _fitted(returns, returns.is_far)
+    if not returns.is_far.any():
+        return found
+    var = found.weight @ (found.start[:, None] ** 2 + found.walk[:, None] ** 2 * returns.beats) + returns.sd_beats**2
+    led = float(found.weight @ found.lean) * returns.beats
+    return _fitted(returns, returns.is_far & (np.abs(returns.return_beats - led) > FAR * np.sqrt(var)))
+
+
+def _fitted(returns: Returns, is_lapse: BoolArray) -> Drift:
+    """Return what returns tell where some of them are lapses."""
+    walk, apart, start, log_prior = _grid()
+    sums = _sums(returns, ~is_lapse, walk, apart, start)
     hold, pull, fit = (one @ returns.weight for one in (sums.hold, sums.pull, sums.fit))
     precision = hold + LEAN_SPREAD**-2
     lean = pull / precision
-    log_weight = fit + 0.5 * (lean * pull - np.log(precision)) - 0.5 * (np.log(walk / WALK) / WALK_SPREAD) ** 2
+    log_weight = fit + 0.5 * (lean * pull - np.log(precision)) + log_prior
     weight = np.exp(log_weight - log_weight.max())
     likely = weight > UNLIKELY * weight.sum()  # the rest tells nothing, and costs as much
-    walk, apart, weight, lean, precision = (one[likely] for one in (walk, apart, weight, lean, precision))
+    walk, apart, start, weight, lean, precision = (one[likely] for one in (walk, apart, start, weight, lean, precision))
     counts = returns.weight[returns.take]
-    lapse = (LAPSES + float(counts @ returns.is_lapse)) / (LAPSES_OF + float(counts.sum()))
-    return Drift(walk, apart, weight / weight.sum(), lean, 1 / precision, lapse)
+    lapse = (LAPSES + float(counts @ is_lapse)) / (LAPSES_OF + float(counts.sum()))
+    return Drift(walk, apart, start, weight / weight.sum(), lean, 1 / precision, lapse)
 
 
-def _sums(returns: Returns, walk: FloatArray, apart: FloatArray) -> _Sums:
-    drifts = ~returns.is_lapse
+@cache
+def _grid() -> tuple[FloatArray, FloatArray, FloatArray, FloatArray]:
+    """Return κ, δ and σ0 of each point, and the log of how likely it is beforehand, each of shape (g,)."""
+    walks = WALK * np.exp(WALK_SPREAD * np.linspace(-FARTHEST, FARTHEST, WALKS))
+    aparts = TAKES_APART * ndtri(0.5 + 0.5 * (np.arange(APARTS) + 0.5) / APARTS)  # equally likely
+    walk, apart, start = (grid.ravel() for grid in np.meshgrid(walks, aparts, STARTS, indexing="ij"))
+    away = (np.log(walk / WALK) / WALK_SPREAD) ** 2 + (np.log(start / START) / START_SPREAD) ** 2
+    return walk, apart, start, -0.5 * away
+
+
+def _sums(returns: Returns, drifts: BoolArray, walk: FloatArray, apart: FloatArray, start: FloatArray) -> _Sums:
     beats, back = returns.beats[drifts], returns.return_beats[drifts]
     of_take = (returns.take[drifts][:, None] == np.arange(returns.weight.size)).astype(np.float64)
-    var = LEAST_BEATS**2 + np.outer(walk**2, beats) + returns.sd_beats[drifts] ** 2
+    var = start[:, None] ** 2 + np.outer(walk**2, beats) + READ_OF * returns.sd_beats[drifts] ** 2
     hold, pull = (beats**2 / var) @ of_take, (beats * back / var) @ of_take
     own = 1 + apart[:, None] ** 2 * hold  # the take's own lean takes its part of both
     fit = -0.5 * ((np.log(var) + back**2 / var) @ of_take + np.log(own) - apart[:, None] ** 2 * pull**2 / own)

@@ -8,10 +8,10 @@ import numpy as np
 from scipy.special import ndtr, ndtri
 
 from giusto.arrays import FloatArray
-from giusto.returns.drift import HELD_SHARE, LEAST_BEATS, Drift, Returns
+from giusto.returns.drift import HELD_SHARE, Drift, Returns
 
 SURE, SURELY_NOT = 0.9, 0.1  # by the contract of reading/1: held from here on, not held up to there
-LEANS = 9  # ours: equally likely leans that stand for all
+LEANS = 7  # ours: equally likely leans that stand for all
 LEAST_SD = 1e-4  # of a beat: nothing is read more closely
 
 
@@ -46,10 +46,10 @@ def held_chances(drift: Drift, take: Returns) -> HeldChances:
     from what was read towards where B leads, by their variances. All three are integrated over, so that chances of
     one take hang together. What came back a quarter of a beat off was not held.
     """
-    beats, back, lapse = take.beats, take.return_beats, take.is_lapse
+    beats, back, lapse = take.beats, take.return_beats, take.is_far
     sd = np.maximum(take.sd_beats, LEAST_SD)
     apart, known = drift.apart[:, None] ** 2, ~lapse
-    walked = LEAST_BEATS**2 + drift.walk[:, None] ** 2 * beats  # shape (g, n)
+    walked = drift.start[:, None] ** 2 + drift.walk[:, None] ** 2 * beats  # shape (g, n)
     var = walked + sd**2
     hold, pull = (beats**2 / var)[:, known].sum(axis=1), (beats * back / var)[:, known].sum(axis=1)
     own = 1 + apart[:, 0] * hold

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.special import ndtr
 
-from giusto.returns.drift import HELD_OFTEN, HELD_SHARE, LEAST_BEATS, Returns
+from giusto.returns.drift import HELD_OFTEN, HELD_SHARE, READ_OF, Returns
 
 FOUR = (2.0, 4.0, 8.0, 16.0)
 
@@ -21,13 +21,14 @@ class Bridging:
     lean: float = 0.0
     apart: float = 0.0
     sd: float = 0.012
+    start: float = 0.008
 
     def once(self, beats: float, rng: np.random.Generator, *, lean: float | None = None) -> float:
         """Return a return as it is read."""
         true = (self.lean if lean is None else lean) * beats + rng.normal() * np.sqrt(
-            LEAST_BEATS**2 + self.walk**2 * beats
+            self.start**2 + self.walk**2 * beats
         )
-        return float(true + self.sd * rng.normal())
+        return float(true + np.sqrt(READ_OF) * self.sd * rng.normal())  # a smoother leaves out the rest
 
     def returns(
         self,
@@ -40,7 +41,7 @@ class Bridging:
     ) -> Returns:
         """Return the returns of some takes, a silence of each length in each."""
         rng = np.random.default_rng(seed)
-        player = Bridging(self.walk, self.lean, self.apart, self.sd if sd is None else sd)
+        player = Bridging(self.walk, self.lean, self.apart, self.sd if sd is None else sd, self.start)
         rows = []
         for take in range(takes):
             lean = self.lean + self.apart * rng.normal()
@@ -58,6 +59,6 @@ class Bridging:
     def reach(self) -> float:
         """The length that is truly held three times in four, in beats."""
         beats = 2.0 ** np.arange(-3, 12, 0.005)
-        sd = np.sqrt(LEAST_BEATS**2 + self.walk**2 * beats + (self.apart * beats) ** 2)
+        sd = np.sqrt(self.start**2 + self.walk**2 * beats + (self.apart * beats) ** 2)
         held = ndtr((HELD_SHARE - self.lean * beats) / sd) - ndtr((-HELD_SHARE - self.lean * beats) / sd)
         return float(beats[np.argmax(held < HELD_OFTEN)])

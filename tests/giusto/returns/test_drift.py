@@ -14,7 +14,9 @@ from tests.giusto.returns import Bridging
 class DriftTests(TestCase):
     def test_a_mixed_model_of_statsmodels_finds_the_same(self) -> None:
         """Returns over the root of their length have a constant spread κ, and a slope on it that differs by take."""
-        player = Bridging(walk=0.02, lean=0.005, apart=0.004, sd=0.0)  # so wide that σ0 is next to nothing beside it
+        player = Bridging(
+            walk=0.02, lean=0.005, apart=0.004, sd=0.0, start=0.004
+        )  # so wide that σ0 is next to nothing beside it
         returns = player.returns(150, lengths=(2.0, 4.0, 6.0, 8.0), seed=2)
         root = np.sqrt(returns.beats)
         percent = 100 * returns.return_beats / root  # about 1: statsmodels looks for it no smaller
@@ -64,9 +66,9 @@ class DriftTests(TestCase):
         assert_allclose(ends[0], ends[1], rtol=1e-6)
 
     def test_a_known_drift_by_hand(self) -> None:
-        """κ² · 4 = .04² and σ0 beside it: 5 % lies at 1.236 standard deviations, .784 of a normal (table)."""
-        drift = drift_as(walk=0.02, walk_log_sd=1e-9, lean=0.0, lean_sd=1e-9, apart=0.0)
-        self.assertAlmostEqual(drift.chance(4.0), 0.7836, delta=0.001)
+        """κ² · 4 = .04² and σ0 of .03 beside it: 5 % lies at one standard deviation, .683 of a normal (table)."""
+        drift = drift_as(walk=0.02, walk_log_sd=1e-9, lean=0.0, lean_sd=1e-9, apart=0.0, start=0.03)
+        self.assertAlmostEqual(drift.chance(4.0), 0.6827, delta=0.001)
 
     def test_quantiles_lie_between_values_as_straight_lines_go(self) -> None:
         values, weight = np.array([3.0, 1.0, 2.0]), np.array([0.25, 0.25, 0.5])

@@ -1,0 +1,28 @@
+"""The part of the bench over takes: what reach, clean, change, rush maps and the band say, beside the truth."""
+
+from __future__ import annotations
+
+import sys
+
+from giusto.simulation.over_takes_benchmark import bands, called_clean, changes, reaches, rush_maps
+
+
+def print_over_takes(*, seed: int, players: int) -> None:
+    """Print a row for each, of takes as they are read; so many players for each hand."""
+    print(f"\n{'reach: hand ms':>22} {'takes':>5} {'players':>7} {'bias':>6} {'RMS':>6} {'held':>6}  (octaves, %)")
+    for hand_ms, takes, tally in reaches(seed=seed, players=players):
+        print(f"{hand_ms:22g} {takes:5d} {len(tally.off):7d} {tally.bias:+6.2f} {tally.rms:6.2f} {tally.covered:6.1f}")
+        sys.stdout.flush()
+    print(f"\n{'clean: said':>22} {'truly':>6} {'takes':>5}")
+    for said, truly, takes in called_clean(seed=seed, players=4 * players):
+        print(f"{said:22.2f} {truly:6.2f} {takes:5d}")
+        sys.stdout.flush()
+    false, found = changes(seed=seed, players=10 * players)
+    print(f"\nchange: no change called one {false:.1f} %, three day's spreads in eight weeks found {found:.1f} %")
+    for name, shown in rush_maps(seed=seed, maps=4 * players):
+        print(f"rush map, {name}: a sure place where nobody leans in {shown:.1f} % of maps of eight takes")
+        sys.stdout.flush()
+    print(f"\n{'band: rises':>22} {'slope':>5} {'right %':>7} {'clean %':>7}")
+    for gain, slope, right, clean in bands(seed=seed, learners=2 * players):
+        print(f"{gain:22.3f} {slope:5.1f} {right:7.1f} {clean:7.1f}")
+        sys.stdout.flush()
