@@ -256,6 +256,9 @@ def _after_clean(drill: Drill, codes: Sequence[str], takes: Sequence[Earlier]) -
         return
     if goal := _left_behind(drill, takes):
         yield Proposal("harder", "back", goal)
+    if not schedule(drill).silences:
+        yield from _made(drill, "harder", HARDER_WITH_CLICK)
+        return
     order: tuple[Change, ...] = ("longer_silence",) if "follows" in codes else ("fewer_notes",)
     yield from _made(drill, "harder", (*order, *HARDER))
 

@@ -8,7 +8,7 @@ from math import log2
 
 from django.urls import reverse
 
-from giusto.practice.reach import Chance
+from giusto.practice.reach import ChanceAt
 from studio.reach import words
 from studio.reach.tested import Tested
 from studio.sheet.words import NBSP
@@ -129,7 +129,7 @@ def _marks(tested: Tested) -> list[SilenceMark]:
     return found
 
 
-def _counts(tried: list[Chance]) -> list[ScaleLine]:
+def _counts(tried: list[ChanceAt]) -> list[ScaleLine]:
     """Return the chance that each length is held, for the lengths that stand apart."""
     found: list[ScaleLine] = []
     for one in tried:

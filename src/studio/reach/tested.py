@@ -16,7 +16,7 @@ from giusto.practice.over_takes.clock import Clock, clock_of
 from giusto.practice.over_takes.facts import SECONDS_A_DAY, SilenceFacts
 from giusto.practice.over_takes.leans import leans_by_take
 from giusto.practice.over_takes.reaches import ReachAt, is_near, reach_at, tempi
-from giusto.practice.reach import Chance, Reach
+from giusto.practice.reach import ChanceAt, Reach
 from giusto.practice.reach.by_clock import Predicted, predicted_reach
 from giusto.practice.reach.by_drift import chances_at
 from giusto.returns.drift import fading
@@ -46,7 +46,7 @@ class Tested:
         Newest first; those that can be read.
     weights : list of float
         How much each counts.
-    curve : list of Chance
+    curve : list of ChanceAt
         From one beat to beyond the longest that was tried.
     predicted : Predicted or None
         What clock and lean let expect; None where too few takes tell of them.
@@ -55,7 +55,7 @@ class Tested:
     at: ReachAt
     silences: list[SilenceFacts]
     weights: list[float]
-    curve: list[Chance]
+    curve: list[ChanceAt]
     predicted: Predicted | None
 
     @property

@@ -173,6 +173,8 @@ def _lead(judgement: Judgement, reading: Reading) -> Pieces:
     if is_free(reading) and reading.tempo:
         return _tempo_lead(reading.tempo)
     read = [s for s in reading.silences if s.outcome != "unreadable"]
+    if judgement.verdict.code in WITH_CLICK:
+        return [("What of it is the device’s delay, the foot of the page says.", "")]
     if not read or judgement.tempo is None:
         return _place_lead(reading)
     pieces = [(f"Alone for {_length(read)}, ", ""), *_became(judgement.tempo), (f" {_range(judgement.tempo)}", "")]

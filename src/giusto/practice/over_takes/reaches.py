@@ -10,7 +10,7 @@ import numpy as np
 
 from giusto.figures.held import in_beats
 from giusto.practice.over_takes.facts import SECONDS_A_DAY, SilenceFacts
-from giusto.practice.reach import Chance, Reach, reach
+from giusto.practice.reach import ChanceAt, Reach, reach
 from giusto.practice.reach.by_drift import chances_at
 from giusto.returns.drift import Returns, fading
 
@@ -26,13 +26,13 @@ class ReachAt:
     ----------
     bpm : float
     reach : Reach
-    tried : list of Chance
+    tried : list of ChanceAt
         The lengths that were tried, ascending, and the chance that each is held.
     """
 
     bpm: float
     reach: Reach
-    tried: list[Chance]
+    tried: list[ChanceAt]
 
 
 def tempi(silences: Iterable[SilenceFacts]) -> list[float]:

@@ -21,7 +21,7 @@ Bounded = Literal["below", "above"]
 
 
 @dataclass(frozen=True, slots=True)
-class Chance:
+class ChanceAt:
     """The chance that a silence of some length is held, and its 95 % range."""
 
     beats: float
@@ -45,9 +45,9 @@ class Reach:
     lean_percent : float or None
         The tempo that is kept alone, less the asked one; faster is positive.
     lean_ci95_percent : (float, float) or None
-    curve : list of Chance
+    curve : list of ChanceAt
         At 1, 2, 4, … up to twice the longest length tried.
-    longest : Chance or None
+    longest : ChanceAt or None
         The longest length tried whose chance is at least two in three.
     next_beats : int
         The length to try next.
@@ -62,8 +62,8 @@ class Reach:
     takes: int
     lean_percent: float | None
     lean_ci95_percent: Range | None
-    curve: list[Chance]
-    longest: Chance | None
+    curve: list[ChanceAt]
+    longest: ChanceAt | None
     next_beats: int
     reason: str = ""
     drift: Drift = field(repr=False, compare=False, kw_only=True)
@@ -127,13 +127,13 @@ def reach(returns: Returns) -> Reach:
     )
 
 
-def chances_at(drift: Drift, beats: np.ndarray) -> list[Chance]:
+def chances_at(drift: Drift, beats: np.ndarray) -> list[ChanceAt]:
     """Return the chance that silences of some lengths are held, each with its range."""
     rows, weight = drift.chances(np.asarray(beats, dtype=np.float64)), drift.weights
     found = []
     for length, row in zip(beats.tolist(), rows.T, strict=True):
         low, high = quantiles(row, weight, ENDS)
-        found.append(Chance(float(length), round(float(weight @ row), 4), (round(low, 4), round(high, 4))))
+        found.append(ChanceAt(float(length), round(float(weight @ row), 4), (round(low, 4), round(high, 4))))
     return found
 
 
