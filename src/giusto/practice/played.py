@@ -167,7 +167,7 @@ def _late_back(take: _Take) -> list[Finding]:
         after = np.flatnonzero((tick >= silence.end_tick) & take.during)
         came = after[take.caught[after]]
         inside = take.caught[(tick > silence.start_tick) & (tick < silence.end_tick)]
-        if came.size and after.size and inside.mean() >= PLAYED_ON:
+        if came.size and inside.size and inside.mean() >= PLAYED_ON:
             beats.append(float(tick[came[0]] - silence.end_tick) / take.schedule.ticks_per_beat)
     late = [one for one in beats if one >= 1]
     if len(late) < 2 or len(late) < MOSTLY * len(beats):
