@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections import Counter
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
@@ -11,6 +12,7 @@ from giusto.practice.ladder.rules.rule import BREAK_DAYS
 from giusto.practice.over_takes.facts import TakeFacts
 
 EASED = 2 / 3  # ours: after so long away the first day is so much of a usual one
+TAKE_SHARE = 1 / 2  # ours: what is nearer to its minutes than that of a take is over
 GAP = timedelta(minutes=5)  # ours: a longer one is not practice of the same thing
 RECENT = 12  # ours: attempts that tell whether it is too easy or too hard
 LATELY, OFTEN = 3, 2  # ours: of the last three takes, two that lean alike are worth a word
@@ -19,10 +21,11 @@ LEANING = {"rushed": -1, "dragged": 1}  # verdicts, and their sign: late is posi
 
 @dataclass(frozen=True, slots=True)
 class Spent:
-    """What was played of an item on a day."""
+    """What was played of an item on a day: how many takes, how long with the short gaps between them and without."""
 
     takes: int
     time: timedelta
+    played: timedelta = timedelta()
 
 
 def session_minutes(usual: int, *, away: int, chosen: int | None = None) -> int:
@@ -56,7 +59,12 @@ def spent(takes: Sequence[TakeFacts]) -> Spent:
     for index, take in enumerate(takes):
         gap = take.at - takes[index - 1].end if index else timedelta()
         total += take.end - take.at + (gap if timedelta() < gap < GAP else timedelta())
-    return Spent(len(takes), total)
+    return Spent(len(takes), total, played(takes))
+
+
+def played(takes: Iterable[TakeFacts]) -> timedelta:
+    """Return how long was played: what each take's reading gives, so that a day, a week and a month agree."""
+    return timedelta(seconds=sum(take.played_s for take in takes))
 
 
 def is_over(found: Spent, *, minutes: float, repeats: int | None = None) -> bool:
@@ -76,9 +84,27 @@ def is_over(found: Spent, *, minutes: float, repeats: int | None = None) -> bool
     """
     if not found.takes:
         return False
-    half_a_take = found.time / (2 * found.takes)
+    half_a_take = TAKE_SHARE * found.time / found.takes
     is_played = found.time >= timedelta(minutes=minutes) - half_a_take
     return is_played or (repeats is not None and found.takes >= repeats)
+
+
+def takes_in(minutes: float, take: float) -> int:
+    """Return how many takes it needs until an item is over by its minutes, at least one.
+
+    Parameters
+    ----------
+    minutes : float
+        Of its slot.
+    take : float
+        Minutes that one take lasts, above 0.
+
+    Examples
+    --------
+    >>> takes_in(2, 1.83), takes_in(4, 1.0), takes_in(1, 3.0)
+    (1, 4, 1)
+    """
+    return max(math.ceil(minutes / take - TAKE_SHARE), 1)
 
 
 @dataclass(frozen=True, slots=True)

@@ -77,7 +77,8 @@ def plan(
         The days of practice, in place of the routine's days of the week.
     practised : mapping of str to sequence of str, or None
         The keys of each exercise in the order in which they were played up to now: then the key that was not played
-        for longest comes first, so that a missed day takes no key with it. Without it keys go by the calendar.
+        for longest comes first, so that a missed day takes no key with it. The keys of an exercise that isn't named
+        there go by the calendar.
 
     Returns
     -------
@@ -244,8 +245,8 @@ def _turns(
     if not exercise.keys:
         return [("", told)]
     keys, per_session = exercise.keys.all, exercise.keys.per_session
-    if played is not None:
-        return _longest_ago(keys, per_session, played.setdefault(exercise.name, []))
+    if played is not None and exercise.name in played:
+        return _longest_ago(keys, per_session, played[exercise.name])
     first = _sessions_before(routine, exercise, day) * per_session
     places = [(first + n) % len(keys) for n in range(per_session)]
     return [(keys[place], f"key {place + 1} of {len(keys)}") for place in places]

@@ -11,6 +11,7 @@ from studio.drills.models import OwnDrill
 from studio.drills.shelf import BuiltIn, Guide, shelf
 from studio.ids import uuid_of
 
+REACH = "reach"  # the test of reach: no drill of the shelf, since its silences are as long as asked
 FIRST = "two-heard-two-silent"  # what a new player starts with
 
 
@@ -42,7 +43,7 @@ def origin_of(player: Player, key: str | None) -> Origin:
     if key is None or key in shelf():
         return of_built_in(shelf()[key or FIRST])
     own = OwnDrill.objects.visible_to(player).filter(pk=uuid_of(key)).first()
-    return of_own(own) if own else _of_nothing()
+    return of_own(own) if own else _of_nothing(REACH if key == REACH else "")
 
 
 def of_built_in(found: BuiltIn) -> Origin:
@@ -55,6 +56,6 @@ def of_own(own: OwnDrill) -> Origin:
     return Origin(str(own.pk), own.name, own.family, validate(own.spec), own=own)
 
 
-def _of_nothing() -> Origin:
+def _of_nothing(key: str) -> Origin:
     drill = shelf()[FIRST].drill.model_copy(update={"name": ""})
-    return Origin("", "", family_of(drill), drill)
+    return Origin(key, "", family_of(drill), drill)

@@ -74,6 +74,11 @@ def slug_of(drill_key: str) -> str:
     return next((slug for slug, built_in in shelf().items() if key_of(built_in.drill) == drill_key), "")
 
 
+def named_drill(name: str) -> Drill | None:
+    """Return the built-in drill of a name; None where the shelf has none."""
+    return next((one.drill for one in shelf().values() if one.name == name), None)
+
+
 def family_name(family: str) -> str:
     """Return a family's name."""
     return FAMILIES[family][0]

@@ -13,6 +13,7 @@ from giusto.drill.identity import drill_key, exercise_key
 from studio.accounts.models import Player
 from studio.accounts.policies import require
 from studio.drills.models import OwnDrill
+from studio.drills.origin import REACH
 from studio.drills.policies import may_keep
 from studio.drills.shelf import shelf, slug_of
 from studio.exercises.models import Exercise, Session
@@ -41,9 +42,11 @@ def exercise_for(*, player: Player, drill: Drill, origin: str = "") -> Exercise:
     if climbed := Exercise.objects.climbed(player, origin):
         return climbed
     key = exercise_key(drill)
-    if slug := _slug(drill, key, origin):
-        found: dict[str, Any] = {"shelf_slug": slug}
-        name = shelf()[slug].name
+    found: dict[str, Any]
+    if origin == REACH:
+        found, name = {"shelf_slug": REACH}, "Reach"
+    elif slug := _slug(drill, key, origin):
+        found, name = {"shelf_slug": slug}, shelf()[slug].name
     elif own := _own(player, drill, key, origin):
         found, name = {"own_drill": own}, own.name
     else:

@@ -101,12 +101,16 @@ def parts_of(player: Player, wholes: Iterable[int], now: datetime) -> dict[int, 
     return climbs_of(player, now, wholes).parts
 
 
-def following(parts: Sequence[LadderStanding], key: str | None = None) -> LadderStanding | None:
-    """Return the part that comes next, of all or of those in one key; None where all are climbed."""
+def in_key(parts: Sequence[LadderStanding], key: str) -> list[LadderStanding]:
+    """Return the parts in a key, however it is written; all of them where none is asked for."""
     wanted = key and spelled(key, [one.ladder.exercise.music_key for one in parts])
-    some = [one for one in parts if wanted is None or one.ladder.exercise.music_key == wanted]
-    index = next_part([_part(one) for one in some])
-    return None if index is None else some[index]
+    return [one for one in parts if not wanted or one.ladder.exercise.music_key == wanted]
+
+
+def following(parts: Sequence[LadderStanding]) -> LadderStanding | None:
+    """Return the part that comes next; None where all are climbed."""
+    index = next_part([_part(one) for one in parts])
+    return None if index is None else parts[index]
 
 
 def record(parts: Sequence[LadderStanding], today: date) -> Record:

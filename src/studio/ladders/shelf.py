@@ -34,6 +34,12 @@ def ready() -> dict[str, Ready]:
     return {one.slug: one for one in found}
 
 
+@cache
+def ready_by_name() -> dict[str, Ready]:
+    """Return them by their names, in small letters."""
+    return {one.name.casefold(): one for one in ready().values()}
+
+
 def _read(path: Path) -> Ready:
     found = json.loads(path.read_text(encoding="utf-8"))
     return Ready(path.stem.partition("-")[2], found["family"], found["about"], ladder_of(found["ladder"]))

@@ -26,6 +26,7 @@ from studio.drills.files import file_name
 from studio.drills.origin import origin_of
 from studio.drills.sentence.form import SentenceForm
 from studio.exercises.actions import exercise_for, set_off_day
+from studio.exercises.models import Exercise
 from studio.ids import uuid_of
 from studio.ladders import actions, made
 from studio.ladders.forms import LadderFileForm, RuleForm
@@ -144,9 +145,12 @@ def climb_drill(request: PlayerRequest) -> HttpResponse:
 
 @require_safe
 def of_exercise(request: PlayerRequest, exercise_id: int) -> HttpResponse:
-    """Lead to the ladder of an exercise."""
-    ladder = _visible(request).filter(exercise=exercise_id).first()
-    return redirect(ladder) if ladder else redirect("ladders:all")
+    """Lead to the ladder of an exercise; to the drill of which it is the part in a key, where it has none."""
+    if ladder := _visible(request).filter(exercise=exercise_id).first():
+        return redirect(ladder)
+    part = Exercise.objects.of(request.user).filter(pk=exercise_id).select_related("whole").first()
+    whole = part.whole if part else None
+    return redirect(f"{reverse('drills:set')}?drill={whole.origin}" if whole else "ladders:all")
 
 
 @require_POST

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from datetime import date, timedelta
+from datetime import date, datetime, timedelta
 from typing import Any
 
 from django.db import transaction
@@ -14,9 +14,9 @@ from giusto.plan.routine import routine_of
 from studio.accounts.models import Player
 from studio.accounts.policies import require
 from studio.ladders.actions import start_ladder
-from studio.ladders.models import Ladder
-from studio.ladders.shelf import ready
-from studio.plans.entries import bind, names_of
+from studio.ladders.shelf import ready_by_name
+from studio.plans.entries import bind, names_of, targets
+from studio.plans.keys import make_keys
 from studio.plans.models import Day, Routine, Week, new_token
 from studio.plans.policies import may_plan
 from studio.plans.presets import PRESETS, preset
@@ -26,25 +26,36 @@ MOST_MINUTES = 600  # ours: of one day
 
 @transaction.atomic
 def keep_routine(*, player: Player, routine: CoreRoutine, **fields: Any) -> Routine:
-    """Keep a routine in place of the one before."""
+    """Keep a routine in place of the one before.
+
+    Ready ladders that it names, and that the player has nothing else for, are started; so is each of its keys.
+
+    Raises
+    ------
+    ClimbError
+        Where the player would have too many ladders.
+    """
     require(may_plan(player))
-    bind(player, names_of(routine), renames=True)
-    return Routine.objects.update_or_create(player=player, defaults={"spec": routine.plain(), **fields})[0]
+    names = names_of(routine)
+    there = targets(player)
+    for name in dict.fromkeys(names):
+        one = ready_by_name().get(name.casefold())
+        if one and name.casefold() not in there:
+            start_ladder(player=player, ladder=one.ladder, slug=one.slug)
+    bind(player, names, renames=True)
+    made = Routine.objects.update_or_create(player=player, defaults={"spec": routine.plain(), **fields})[0]
+    make_keys(player=player, routine=made)
+    return made
 
 
 @transaction.atomic
 def begin_preset(*, player: Player, key: str) -> Routine:
-    """Begin with a ready routine, and start the ready ladders in it that the player does not have."""
+    """Begin with a ready routine."""
     require(may_plan(player) and key in PRESETS)
     today = timezone.localdate()
     monday = today - timedelta(days=today.weekday())
     zone = timezone.get_current_timezone_name()
     routine = routine_of(preset(key, zone=zone, monday=monday.isoformat()))
-    there = {name.casefold() for name in Ladder.objects.visible_to(player).values_list("name", flat=True)}
-    wanted = {exercise.ladder.casefold() for exercise in routine.exercises if exercise.ladder}
-    for one in ready().values():
-        if one.name.casefold() in wanted - there:
-            start_ladder(player=player, ladder=one.ladder, slug=one.slug)
     return keep_routine(player=player, routine=routine)
 
 
@@ -76,6 +87,14 @@ def change_day(*, player: Player, day: date, **fields: Any) -> Day:
     """Change how a day is gone through."""
     require(may_plan(player))
     return Day.objects.update_or_create(player=player, day=day, defaults=fields)[0]
+
+
+@transaction.atomic
+def begin_day(*, player: Player, at: datetime) -> Day:
+    """Begin a day, or go on with it: from then on each take leads to the next. Keys without a part get theirs."""
+    if routine := Routine.objects.filter(player=player).first():
+        make_keys(player=player, routine=routine)
+    return change_day(player=player, day=timezone.localtime(at).date(), began_at=at, closed_at=None)
 
 
 @transaction.atomic

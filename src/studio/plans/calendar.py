@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
+
 from django.http import Http404, HttpRequest, HttpResponse
 from django.utils import timezone
 from django.views.decorators.cache import never_cache
 from django.views.decorators.http import require_safe
 
 from giusto.plan.calendar_file import calendar_file
-from giusto.plan.days import plan
 from studio.accounts.requests import PlayerRequest
+from studio.plans.ahead import slots_ahead
 from studio.plans.entries import named_now
 from studio.plans.models import Routine
-from studio.plans.today import chosen_days, practised
 
 DAYS = 28  # ours: four weeks ahead
 
@@ -20,12 +21,10 @@ DAYS = 28  # ours: four weeks ahead
 def calendar_of(routine: Routine) -> bytes:
     """Return the weeks ahead of a routine as an ``.ics`` file, by the routine's own clock."""
     named = named_now(routine)
-    core = named.core
     now = timezone.now()
     start = timezone.localtime(now).date()
-    chosen = chosen_days(routine.player, core, start, DAYS)
-    slots = plan(core, start=start, days=DAYS, chosen=chosen, practised=practised(routine.player, named, start))
-    return calendar_file(core, slots, made=now, alarm_minutes=routine.alarm_minutes)
+    slots = slots_ahead(routine.player, named, start, start + timedelta(days=DAYS))
+    return calendar_file(named.core, slots, made=now, alarm_minutes=routine.alarm_minutes)
 
 
 @require_safe

@@ -11,12 +11,11 @@ from giusto.plan.routine import Exercise as CoreExercise
 from giusto.plan.routine import Routine as CoreRoutine
 from studio.accounts.models import Player
 from studio.drills.models import OwnDrill
+from studio.drills.origin import REACH
 from studio.drills.shelf import shelf
 from studio.ladders.models import Ladder
 from studio.pieces.models import Piece
 from studio.plans.models import Entry, Routine
-
-REACH = "reach"
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,6 +75,11 @@ def targets(player: Player) -> dict[str, Entry]:
     ):
         found.setdefault(one.name.casefold(), one)
     return found
+
+
+def names_offered(player: Player) -> list[str]:
+    """Return the names of all that a player may put into a plan."""
+    return [one.name for one in targets(player).values()]
 
 
 @transaction.atomic

@@ -9,22 +9,23 @@ from django.urls import reverse
 from django.utils import timezone
 
 from giusto.drill import Drill
-from giusto.plan.day import challenge, leaning_lately
+from giusto.plan.day import challenge, leaning_lately, takes_in
 from giusto.plan.days import Slot
 from giusto.practice.ladder import Why
+from giusto.schedule import schedule
 from studio.accounts.models import Player
+from studio.drills.origin import REACH
 from studio.drills.sentence.codec import query, words_of
 from studio.drills.sentence.note_words import note_word
 from studio.drills.sentence.prose import tempo_words
-from studio.ladders.parts import following
+from studio.ladders.parts import following, in_key
 from studio.ladders.standing import LadderStanding, play_address
 from studio.ladders.words import asked, counted, day_word, reason, rung_word
 from studio.pieces.standing import PieceStanding
 from studio.pieces.words import next_in
-from studio.plans.entries import REACH
 from studio.plans.known import Known, KnownDrill
 from studio.plans.models import HIGH, LOW, Entry
-from studio.reach.tested import DRILL, silences_until, to_try
+from studio.reach.tested import silences_until, to_try
 from studio.words import number, times
 
 NOT_OFFERED = (Why.EDGE, Why.STAYED, Why.WEEK_REACHED, Why.BAND)  # reasons why another rung is not offered
@@ -96,7 +97,7 @@ def item_of(player: Player, asked: SlotEntry, known: Known, now: datetime, band:
             return _climbed(asked, standing, known, today, band)
         if entry.piece_id in known.pieces:
             return _piece(asked, known.pieces[entry.piece_id])
-        if drill := known.drills.get(entry.slug or str(entry.own_drill_id)):
+        if drill := known.drill(entry, slot.key):
             return _drill(asked, drill, today)
         if entry.name.casefold() == REACH:
             return _reach(player, asked, now)
@@ -111,8 +112,8 @@ def drill_words(drill: Drill) -> str:
 
 def _climbed(asked_: SlotEntry, whole: LadderStanding, known: Known, today: date, band: tuple[int, int]) -> Item:
     slot = asked_.slot
-    parts = known.climbs.parts.get(whole.ladder.exercise_id, [])
-    one = (following(parts, slot.key or None) if parts else None) or whole
+    parts = in_key(known.climbs.parts.get(whole.ladder.exercise_id, []), slot.key)
+    one = following(parts) or whole
     core, step = one.ladder.core, one.step
     part = one.ladder.exercise.part_name
     key = f", in {slot.key}" if slot.key and not part else ""
@@ -120,16 +121,17 @@ def _climbed(asked_: SlotEntry, whole: LadderStanding, known: Known, today: date
     if one.ladder.exercise.next_time:
         said += f". You meant: {one.ladder.exercise.next_time}"
     needs = step.needs if step.needs and "clean" in step.needs else None
+    wanted = int(needs["clean"] - needs["so_far"]) if needs else 0
     offer, rung = _offered(one, band)
     return Item(
         slot,
         asked_.word,
         name=f"{whole.ladder.name}{f', {part}' if part else key}",
-        what=f"{asked(core, step)}.",
+        what=f"{asked(core, step)}.{_room(slot, step.drill, wanted)}",
         why=said,
         url=play_address(one.ladder, step.rung),
         page=one.ladder.get_absolute_url(),
-        exercises=frozenset({one.ladder.exercise_id, *(other.ladder.exercise_id for other in parts if not slot.key)}),
+        exercises=frozenset({one.ladder.exercise_id, *(other.ladder.exercise_id for other in parts)}),
         drill=step.drill,
         so_far=int(needs["so_far"]) if needs else 0,
         wanted=int(needs["clean"]) if needs else 0,
@@ -137,6 +139,13 @@ def _climbed(asked_: SlotEntry, whole: LadderStanding, known: Known, today: date
         offer=offer,
         offer_url=play_address(one.ladder, rung) if offer else "",
     )
+
+
+def _room(slot: Slot, drill: Drill, wanted: int) -> str:
+    """Say how many takes a slot has room for, where it asks for more of them."""
+    lasts = schedule(drill)
+    fits = takes_in(slot.minutes, float(lasts.seconds(lasts.end_tick)) / 60)
+    return f" {number(fits).capitalize()} fit{'s' if fits == 1 else ''} in today." if fits < wanted else ""
 
 
 def _offered(one: LadderStanding, band: tuple[int, int]) -> tuple[str, int]:
@@ -197,9 +206,9 @@ def _reach(player: Player, asked_: SlotEntry, now: datetime) -> Item:
         name="Reach",
         what=f"{drill_words(drill)}: how long a silence do you bridge?",
         why=f"try {trial.beats} beats alone: {why}",
-        url=f"{reverse('takes:play')}?{query({**words_of(drill), 'drill': DRILL})}",
+        url=f"{reverse('takes:play')}?{query({**words_of(drill), 'drill': REACH})}",
         page=reverse("reach:page"),
-        exercises=frozenset(player.exercises.filter(shelf_slug=DRILL).values_list("pk", flat=True)),
+        exercises=frozenset(player.exercises.filter(shelf_slug=REACH).values_list("pk", flat=True)),
         drill=drill,
         is_repeated=True,
     )

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import date, datetime
 from uuid import UUID
 
-from django.db.models import Count, Max
+from django.db.models import Count, Max, Q
 
 from giusto.drill import Drill, validate
 from studio.accounts.models import Player
@@ -39,7 +39,12 @@ class Known:
 
     climbs: Climbs
     pieces: dict[UUID, PieceStanding]
-    drills: dict[str, KnownDrill]
+    drills: dict[tuple[str, str], KnownDrill]
+
+    def drill(self, entry: Entry, key: str) -> KnownDrill | None:
+        """Return the drill that an entry stands for, in a key where takes of it have keys."""
+        of = entry.slug or str(entry.own_drill_id)
+        return self.drills.get((of, key.casefold())) or self.drills.get((of, ""))
 
 
 def known_of(player: Player, entries: Iterable[Entry], climbs: Climbs, now: datetime) -> Known:
@@ -53,22 +58,26 @@ def known_of(player: Player, entries: Iterable[Entry], climbs: Climbs, now: date
     )
 
 
-def _drills(player: Player, entries: list[Entry]) -> dict[str, KnownDrill]:
+def _drills(player: Player, entries: list[Entry]) -> dict[tuple[str, str], KnownDrill]:
+    """Return drills by slug or id, and by key: ``""`` for the drill in no key."""
     own = OwnDrill.objects.visible_to(player).filter(pk__in={one.own_drill_id for one in entries if one.own_drill_id})
-    found = {one.slug: (one.name, one.drill) for one in shelf().values() if one.slug in {one.slug for one in entries}}
-    found |= {str(mine.pk): (mine.name, validate(mine.spec)) for mine in own}
-    exercises = Exercise.objects.of(player)
-    at = dict(exercises.filter(shelf_slug__in=found).values_list("shelf_slug", "pk"))
-    at |= {str(drill): pk for drill, pk in exercises.filter(own_drill__in=own).values_list("own_drill", "pk")}
-    played = _played(list(at.values()))
-    none: tuple[int, date | None] = (0, None)
-    return {
-        origin: KnownDrill(name, origin, drill, at.get(origin), *played.get(at.get(origin), none))
-        for origin, (name, drill) in found.items()
-    }
+    named = {one.slug: (one.name, one.drill) for one in shelf().values() if one.slug in {one.slug for one in entries}}
+    named |= {str(mine.pk): (mine.name, validate(mine.spec)) for mine in own}
+    is_it = Q(shelf_slug__in=[*named]) | Q(own_drill__in=own)
+    is_part = Q(whole__shelf_slug__in=[*named]) | Q(whole__own_drill__in=own)
+    exercises = list(Exercise.objects.of(player).filter(is_it | is_part, ladders=None).select_related("whole"))
+    found = {(of, ""): KnownDrill(name, of, drill, None) for of, (name, drill) in named.items()}
+    played = _played([one.pk for one in exercises])
+    for one in exercises:
+        whole = one.whole or one
+        of = whole.shelf_slug or str(whole.own_drill_id)
+        name, drill = named[of]
+        name, origin = (one.name, one.word) if one.whole else (name, of)
+        found[of, one.music_key.casefold()] = KnownDrill(name, origin, drill, one.pk, *played.get(one.pk, (0, None)))
+    return found
 
 
-def _played(exercises: list[int]) -> dict[int | None, tuple[int, date | None]]:
+def _played(exercises: list[int]) -> dict[int, tuple[int, date | None]]:
     """Return how often exercises were played, and when last."""
     takes = Take.objects.filter(exercise__in=exercises, deleted_at=None).values_list("exercise")
     return {pk: (count, last) for pk, count, last in takes.annotate(count=Count("pk"), last=Max("session__day"))}

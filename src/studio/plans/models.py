@@ -91,6 +91,11 @@ class Entry(models.Model):
         return found if any(found) else None
 
     @property
+    def is_drill(self) -> bool:
+        """Whether it stands for a drill that is played as it is: of the shelf, or the player's own."""
+        return bool(self.slug or self.own_drill_id)
+
+    @property
     def called(self) -> str:
         """The name of what it stands for, as it is now (needs ``called``); ``""`` where nothing is there."""
         built_in = shelf().get(self.slug)

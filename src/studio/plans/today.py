@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, datetime, timedelta
+from uuid import UUID
 
-from django.db.models import Max
+from django.db.models import Max, Q
 from django.utils import timezone
 
 from giusto.plan.day import Spent, is_over, session_minutes, spent
@@ -18,12 +19,13 @@ from giusto.plan.routine import Routine as CoreRoutine
 from giusto.practice.over_takes.facts import TakeFacts
 from studio.accounts.models import Player
 from studio.drills.models import Delivery, delivery_of
+from studio.exercises.models import Exercise
 from studio.ladders.parts import Climbs, climbs_of
 from studio.plans.actions import day_of
 from studio.plans.entries import Named, named_now
 from studio.plans.items import Item, SlotEntry, item_of
 from studio.plans.known import known_of
-from studio.plans.models import Day, Routine, Week
+from studio.plans.models import Day, Entry, Routine, Week
 from studio.takes.facts import facts_of
 from studio.takes.models import Take
 
@@ -51,6 +53,8 @@ class Today:
     row : Day
     routine : Routine
     lines : list of ItemLine
+    takes : list of TakeFacts
+        All that were played on it, the plan's and others, ascending.
     minutes : int
         Of the session.
     away : int
@@ -62,18 +66,29 @@ class Today:
         Whether it is an off day, by the player's word.
     climbs : Climbs
         Where all ladders stand.
+    repeats : int
+        How often what is repeated is played.
     """
 
     date: date
     row: Day
     routine: Routine
     lines: list[ItemLine]
+    takes: list[TakeFacts]
     minutes: int
     away: int
     left_out: tuple[str, ...]
     pause: Pause | None
     is_off: bool
     climbs: Climbs
+    repeats: int
+
+    def ended_by(self, take: UUID) -> bool:
+        """Return whether nothing is left of the plan, and something was without a take."""
+        others = [one for one in self.takes if one.take != take]
+        return self.next is None and any(
+            not _line(each.item, others, self.row, self.repeats).is_over for each in self.lines
+        )
 
     @property
     def next(self) -> ItemLine | None:
@@ -109,24 +124,37 @@ def today_of(player: Player, now: datetime) -> Today | None:
         return None
     takes, away = takes_today(player, today), days_away(player, today)
     minutes = session_minutes(named.core.minutes, away=away, chosen=row.minutes)
-    core = shortened(named.core, minutes)
-    slots = plan(core, start=today, days=1, chosen=[today], practised=practised(player, named, today))
-    asked = _asked(named, slots, row)
+    core, usual = (shortened(named.core, each) for each in (minutes, max(minutes, named.core.minutes)))
+    keys = practised(player, named, today)
+    asked, held = (
+        _asked(named, plan(each, start=today, days=1, chosen=[today], practised=keys), row) for each in (core, usual)
+    )
+    words = {one.word for one in asked}
+    beyond = [one for one in held if one.word not in words]  # what a shorter session has no room for
     climbs = climbs_of(player, now)
-    known = known_of(player, (one.entry for one in asked if one.entry), climbs, now)
-    items = [item_of(player, one, known, now, (routine.low, routine.high)) for one in asked]
+    known = known_of(player, (one.entry for one in (*asked, *beyond) if one.entry), climbs, now)
     is_off = _is_off(player, today)
     repeats = routine.repeats + is_off
-    lines = [_line(item, takes, row, repeats) for item in items]
+
+    def lines_of(some: Iterable[SlotEntry]) -> list[ItemLine]:
+        items = [item_of(player, one, known, now, (routine.low, routine.high)) for one in some]
+        return [_line(item, takes, row, repeats) for item in items]
+
+    # What was played, or skipped, stays in the day though the rest of it was made shorter.
+    stays = [replace(line, is_over=True) for line in lines_of(beyond) if line.spent.takes or line.is_skipped]
+    order = {one.word: index for index, one in enumerate(held)}
+    lines = sorted([*stays, *lines_of(asked)], key=lambda line: order.get(line.item.word, len(order)))
     kept = {block.name for block in core.blocks}
     left_out = tuple(block.name for block in named.core.blocks if block.name not in kept)
-    return Today(today, row, routine, lines, minutes, away, left_out, _pause(player, takes, row, now), is_off, climbs)
+    pause = _pause(player, takes, row, now)
+    return Today(today, row, routine, lines, takes, minutes, away, left_out, pause, is_off, climbs, repeats)
 
 
 @dataclass(frozen=True, slots=True)
 class NextLine:
     """Where a day goes on: the line that comes next, None where nothing is left."""
 
+    day: Today
     line: ItemLine | None
 
 
@@ -136,7 +164,7 @@ def following_address(player: Player, now: datetime) -> NextLine | None:
     if not running.exclude(began_at=None).exists():
         return None
     found = today_of(player, now)
-    return NextLine(found.next) if found else None
+    return NextLine(found, found.next) if found else None
 
 
 def chosen_days(player: Player, routine: CoreRoutine, start: date, days: int) -> list[date]:
@@ -153,33 +181,40 @@ def next_day(player: Player, routine: CoreRoutine, today: date) -> date | None:
 
 
 def practised(player: Player, named: Named, before: date) -> dict[str, list[str]]:
-    """Return the keys of each exercise of a routine that has keys, the one played last at the end; one query."""
+    """Return the keys of each exercise whose takes have keys, the one played last at the end; one query."""
     entries = ((one, named.entry(one.block, one.name)) for one in named.core.exercises if one.keys)
-    turns = [(one, entry.exercise_id) for one, entry in entries if entry and entry.exercise_id]
+    turns = [(one, entry) for one, entry in entries if entry and (entry.exercise_id or entry.is_drill)]
     if not turns:
         return {}
+    wholes = Exercise.objects.of(player).filter(
+        Q(pk__in=[entry.exercise_id for _, entry in turns if entry.exercise_id])
+        | Q(shelf_slug__in=[entry.slug for _, entry in turns if entry.slug])
+        | Q(own_drill__in=[entry.own_drill_id for _, entry in turns if entry.own_drill_id])
+    )
     rows = (
-        Take.objects.visible_to(player)
-        .filter(exercise__whole__in={whole for _, whole in turns}, session__day__lt=before)
+        Take.objects.telling_of(player)
+        .filter(exercise__whole__in=wholes, session__day__lt=before)
         .exclude(exercise__music_key="")
-        .values_list("exercise__whole", "exercise__music_key")
+        .values_list(*(f"exercise__whole__{name}" for name in ("pk", "shelf_slug", "own_drill")), "exercise__music_key")
         .annotate(last=Max("started_at"))
         .order_by("last")
     )
-    found: defaultdict[int, list[str]] = defaultdict(list)
-    for whole, key, _ in rows:
-        found[whole].append(key)
-    return {one.name: [spelled(key, one.keys.all) for key in found[whole]] for one, whole in turns if one.keys}
+    found: defaultdict[object, list[str]] = defaultdict(list)
+    for *whole, key, _ in rows:
+        for name in filter(None, whole):  # of a ladder by its number, of a drill by its slug or id
+            found[name].append(key)
+    keys = ((one, found[entry.exercise_id or entry.slug or entry.own_drill_id]) for one, entry in turns)
+    return {one.name: [spelled(key, one.keys.all) for key in some] for one, some in keys if one.keys}
 
 
 def takes_today(player: Player, today: date) -> list[TakeFacts]:
     """Return the takes of a day, ascending; one query."""
-    return facts_of(Take.objects.visible_to(player).ended().filter(session__day=today).order_by("started_at"))
+    return facts_of(Take.objects.telling_of(player).filter(session__day=today).order_by("started_at"))
 
 
 def days_away(player: Player, today: date) -> int:
     """Return how many full days there was no take before today; 0 where there never was one."""
-    last = Take.objects.visible_to(player).filter(session__day__lt=today).aggregate(last=Max("session__day"))["last"]
+    last = Take.objects.telling_of(player).filter(session__day__lt=today).aggregate(last=Max("session__day"))["last"]
     return (today - last).days - 1 if last else 0
 
 
@@ -214,6 +249,11 @@ def _asked(named: Named, slots: Sequence[Slot], row: Day) -> list[SlotEntry]:
     found = []
     for slot in slots:
         entry = named.entry(slot.block, slot.exercise)
-        word = "/".join((slot.block, str(entry.pk) if entry else slot.exercise, slot.key))
+        word = word_of(slot, entry)
         found.append(SlotEntry(slot, word, by_id.get(row.swapped.get(word, "")) or entry))
     return found
+
+
+def word_of(slot: Slot, entry: Entry | None) -> str:
+    """Return what names a slot within its day: by what is planned there, whatever that is called."""
+    return "/".join((slot.block, str(entry.pk) if entry else slot.exercise, slot.key))

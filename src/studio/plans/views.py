@@ -15,7 +15,7 @@ from django.views.decorators.http import require_POST, require_safe
 from studio.accounts.requests import PlayerRequest
 from studio.ladders.words import day_word
 from studio.plans import actions
-from studio.plans.entries import targets
+from studio.plans.entries import names_offered, targets
 from studio.plans.models import Routine
 from studio.plans.presets import PRESETS
 from studio.plans.today import ItemLine, Today, days_away, next_day, today_of
@@ -67,7 +67,7 @@ def today(request: PlayerRequest) -> HttpResponse:
         "lead": lead(found),
         "closing": closing(found) if found.is_closed else None,
         "shorter": [minutes for minutes in SHORT if minutes < found.minutes],
-        "names": [one.name for one in targets(player).values()],
+        "names": names_offered(player),
         "is_off": found.is_off,
     }
     return render(request, "plans/today.html", context)
@@ -77,7 +77,7 @@ def today(request: PlayerRequest) -> HttpResponse:
 def begin(request: PlayerRequest) -> HttpResponse:
     """Begin the day, or go on with it: from now on each take leads to the next."""
     player, now = request.user, timezone.now()
-    actions.change_day(player=player, day=timezone.localdate(), began_at=now, closed_at=None)
+    actions.begin_day(player=player, at=now)
     found = today_of(player, now)
     following = found.next if found else None
     return redirect(following.item.url if following and following.item.url else "plan:today")

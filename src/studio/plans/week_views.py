@@ -17,16 +17,18 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 
 from giusto.drill.json_file import MAX_BYTES
 from giusto.errors import DrillError
-from giusto.plan.days import Slot, plan
-from giusto.plan.routine import Routine as CoreRoutine
+from giusto.plan.days import Slot
 from giusto.plan.routine import parse_routine
 from studio.accounts.requests import PlayerRequest
+from studio.ladders.actions import ClimbError
+from studio.ladders.shelf import ready
 from studio.plans import actions
-from studio.plans.entries import named_now, targets
+from studio.plans.ahead import slots_ahead
+from studio.plans.entries import named_now, names_offered
 from studio.plans.forms import DAYS, MOST_TOLD, RoutineFileForm, WholeRoutine
 from studio.plans.models import Routine, Week
 from studio.plans.presets import PRESETS
-from studio.plans.today import chosen_days, practised
+from studio.plans.today import chosen_days
 from studio.plans.weeks import due_checks, minutes_by_day
 
 WEEKS, MOST_GOAL = 4, 200
@@ -101,13 +103,17 @@ def routine(request: PlayerRequest) -> HttpResponse:
     row = Routine.objects.filter(player=request.user).first()
     whole = WholeRoutine(request.POST or None, row=row)
     if request.method == "POST" and whole.is_valid() and whole.made:
-        actions.keep_routine(player=request.user, routine=whole.made, **whole.columns)
-        messages.success(request, "Kept.")
-        return redirect("plan:routine")
+        try:
+            actions.keep_routine(player=request.user, routine=whole.made, **whole.columns)
+        except ClimbError as error:
+            messages.error(request, str(error))
+        else:
+            messages.success(request, "Kept.")
+            return redirect("plan:routine")
     context = {
         "row": row,
         "whole": whole,
-        "names": [one.name for one in targets(request.user).values()],
+        "names": [*dict.fromkeys([*names_offered(request.user), *(one.name for one in ready().values())])],
         "presets": PRESETS.items(),
         "days": DAYS,
         "file": RoutineFileForm(),
@@ -133,10 +139,12 @@ def routine_in(request: PlayerRequest) -> HttpResponse:
     if form.is_valid():
         try:
             made = parse_routine(form.cleaned_data["file"].read(MAX_BYTES + 1))
+            actions.keep_routine(player=request.user, routine=made)
         except DrillError as error:
             messages.error(request, " ".join(f"{fault}." for fault in error.faults[:MOST_TOLD]))
+        except ClimbError as error:
+            messages.error(request, str(error))
         else:
-            actions.keep_routine(player=request.user, routine=made)
             messages.success(request, "The routine is in its place.")
     else:
         messages.error(request, "Choose a file first.")
@@ -155,7 +163,9 @@ def _weeks(request: PlayerRequest, routine: Routine, monday: date, today: date) 
     player, named = request.user, named_now(routine)
     core = named.core
     chosen = chosen_days(player, core, monday, 7 * WEEKS)
-    slots = _slots(core, chosen, monday, today, practised(player, named, today))
+    slots: defaultdict[date, list[Slot]] = defaultdict(list)  # what is past is what was played
+    for slot in slots_ahead(player, named, today, monday + timedelta(weeks=WEEKS)):
+        slots[slot.date].append(slot)
     rows = {week.monday: week for week in Week.objects.filter(player=player, monday__gte=monday)}
     played = minutes_by_day(player, monday, monday + timedelta(weeks=WEEKS))
     due = due_checks(player, timezone.now())
@@ -169,20 +179,6 @@ def _weeks(request: PlayerRequest, routine: Routine, monday: date, today: date) 
         row = rows.get(first)
         goal, total = row.goal if row else "", sum(day.played for day in days)
         found.append(WeekLine(first, goal, days, total, row is not None and row.days is not None))
-    return found
-
-
-def _slots(
-    core: CoreRoutine, chosen: list[date], monday: date, today: date, keys: dict[str, list[str]]
-) -> defaultdict[date, list[Slot]]:
-    """Return the slots of each day from today on; what is past is what was played."""
-    found: defaultdict[date, list[Slot]] = defaultdict(list)
-    start = max(monday, today)
-    days = (monday + timedelta(weeks=WEEKS) - start).days
-    if days > 0:
-        ahead = [day for day in chosen if day >= today]
-        for slot in plan(core, start=start, days=days, chosen=ahead, practised=keys):
-            found[slot.date].append(slot)
     return found
 
 

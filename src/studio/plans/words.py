@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import timedelta
 
-from giusto.plan.day import is_break
+from giusto.plan.day import is_break, played
 from studio.plans.today import ItemLine, Today
 from studio.words import joined, number, ordinal
 
@@ -41,17 +42,23 @@ def _is_near(line: ItemLine) -> bool:
 
 def closing(today: Today) -> Closing:
     """Return what a day came to."""
-    played = [line for line in today.lines if line.spent.takes]
-    minutes = round(sum(line.spent.time.total_seconds() for line in today.lines) / 60)
-    return Closing(minutes, sum(line.spent.takes for line in played), [_closed(line) for line in today.lines])
+    planned = {exercise for line in today.lines for exercise in line.item.exercises}
+    lines = [_closed(line) for line in today.lines]
+    if others := [take for take in today.takes if take.exercise not in planned]:
+        lines.append(("Beside the plan", _played(len(others), played(others)), ""))
+    return Closing(round(played(today.takes).total_seconds() / 60), len(today.takes), lines)
 
 
 def _closed(line: ItemLine) -> tuple[str, str, str]:
     """Return an item, what was done of it, and what comes next time."""
     spent, item = line.spent, line.item
-    minutes = max(round(spent.time.total_seconds() / 60), 1)
     if spent.takes:
-        done = f"{number(spent.takes)} take{'' if spent.takes == 1 else 's'}, {minutes} min"
+        done = _played(spent.takes, spent.played)
     else:
         done = "skipped" if line.is_skipped and item.url else "done" if line.is_over else "not today"
     return item.name, done, item.what if item.url else ""
+
+
+def _played(takes: int, time: timedelta) -> str:
+    minutes = round(time.total_seconds() / 60)
+    return f"{number(takes)} take{'' if takes == 1 else 's'}, {f'{minutes} min' if minutes else 'under a minute'}"

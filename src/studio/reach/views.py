@@ -12,10 +12,11 @@ from giusto.drill.file import HIGHEST_BPM, LOWEST_BPM
 from giusto.practice.over_takes.reaches import tempi
 from giusto.tempo import slot_ms
 from studio.accounts.requests import PlayerRequest
+from studio.drills.origin import REACH
 from studio.drills.sentence.codec import query, words_of
 from studio.reach.alternation import alternation
 from studio.reach.picture import draw
-from studio.reach.tested import DRILL, silences_until, tested, to_try
+from studio.reach.tested import silences_until, tested, to_try
 
 
 @require_safe
@@ -28,7 +29,7 @@ def page(request: PlayerRequest) -> HttpResponse:
     bpm = trial.bpm
     found = tested(known, bpm, now)
     beat_s = slot_ms(bpm, 1) / 1000
-    words = {**words_of(trial.drill), "drill": DRILL}
+    words = {**words_of(trial.drill), "drill": REACH}
     context = {
         "bpm": bpm,
         "tempi": [other for other in all_tempi if other != bpm],

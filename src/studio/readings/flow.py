@@ -13,10 +13,18 @@ from studio.takes.models import Take
 
 @dataclass(frozen=True, slots=True)
 class Following:
-    """Where a day goes on: what it asks, and its address; the page of the day where there is nothing to play."""
+    """Where a day goes on: what it asks, and its address; the page of the day where there is nothing to play.
+
+    Attributes
+    ----------
+    leads : bool
+        Whether it is what comes next; not where the take was the plan's last: that is said, and the take's own next
+        step keeps its key.
+    """
 
     what: str
     url: str
+    leads: bool = True
 
 
 def following(take: Take) -> Following | None:
@@ -29,7 +37,9 @@ def following(take: Take) -> Following | None:
         return None
     today = reverse("plan:today")
     if found.line is None:
-        return Following("That was the plan: close the day", today)
+        return (
+            Following("That was the plan: close the day", today, leads=False) if found.day.ended_by(take.pk) else None
+        )
     item = found.line.item
     is_same = take.exercise_id in item.exercises
     return Following(item.what.rstrip(".") if is_same else f"On to {item.name}", item.url or today)

@@ -84,7 +84,7 @@ class TakeQuerySet(models.QuerySet["Take"]):
 
     def for_log(self) -> "TakeQuerySet":
         """Newest first, with what a line of the log shows and no more, in a bounded number of queries."""
-        takes = self.order_by("-started_at").select_related("reading").prefetch_related("silences")
+        takes = self.order_by("-started_at").select_related("reading", "exercise").prefetch_related("silences")
         long = ("spec", "brief", "sizes", "thread", "onsets_s", "strengths", "sources")
         return takes.defer("drill", "device", "hearing", *(f"reading__{name}" for name in long))
 

@@ -19,6 +19,7 @@ from studio.drills.clickfile import MOST_CLICKS
 from studio.drills.delivery import delivery_plan
 from studio.drills.draw import anew, drawn, unseen
 from studio.drills.models import delivery_of
+from studio.drills.origin import REACH
 from studio.drills.sentence.codec import query, words_of
 from studio.drills.sentence.note_words import note_word
 from studio.drills.sentence.prose import tempo_words
@@ -43,11 +44,12 @@ def play(request: PlayerRequest) -> HttpResponse:
     if again := request.GET.get("again"):
         take = _own(request, again)
         drill, simulated = _again(take)
-        origin = take.exercise.origin if take.exercise else ""
+        exercise = take.exercise
+        origin = exercise.origin if exercise else ""
     elif form.is_valid():
         drill, simulated = form.made, form.simulated_player() if form.is_simulated else None
-        climbed = Exercise.objects.climbed(request.user, request.GET.get("drill", ""))
-        origin = climbed.origin if climbed else form.origin.key
+        exercise = Exercise.objects.climbed(request.user, request.GET.get("drill", ""))
+        origin = exercise.origin if exercise else form.origin.key
     else:
         return redirect(f"{reverse('drills:set')}?{request.GET.urlencode()}")
     words = {**words_of(drill), "drill": origin}
@@ -66,6 +68,7 @@ def play(request: PlayerRequest) -> HttpResponse:
         "home": _home(request, origin) or f"{reverse('drills:set')}?{query(words)}",
         "ready": _ready(drill, simulated),
         "drill": drill,
+        "part": exercise.part_name if exercise else "",
         "small": small,
         "row": big_row(drill),
         "simulated": simulated,
@@ -150,7 +153,9 @@ def _is_small(text: str) -> bool:
 
 
 def _home(request: PlayerRequest, origin: str) -> str:
-    """Return where a take that was played from a ladder leads back to: that ladder."""
+    """Return where a take that was played from a ladder leads back to: that ladder; one of the test to reach."""
+    if origin == REACH:
+        return reverse("reach:page")
     climbed = Exercise.objects.climbed(request.user, origin)
     return reverse("ladders:exercise", args=[climbed.pk]) if climbed else ""
 

@@ -21,7 +21,7 @@ from studio.plans.actions import keep_routine
 from studio.plans.models import Day, Routine, Week
 from studio.plans.presets import PRESETS, preset
 from studio.takes.models import Take
-from tests.studio.ladders.climbing import at, ladder_core, play_asked
+from tests.studio.ladders.climbing import at, ladder_core, play_asked, short
 
 MONDAY = datetime(2026, 11, 2, 18, tzinfo=UTC)
 BLOCKS = [
@@ -157,6 +157,84 @@ class DayTests(TestCase):
             self.play(begun)
             self.moment -= timedelta(seconds=45)  # so that the two minutes are not over before
             self.assertEqual(self.today().context["lines"][0].line.is_over, count == 4, count)
+
+    def test_what_the_day_held_stays_in_its_closing_table(self) -> None:
+        """Played, then the day made shorter, another skipped, the day closed: each has its line."""
+        lines = self.today().context["today"].lines
+        self.play(lines[1].item.url)
+        self.post("minutes", minutes="1")
+        page = self.today()
+        self.assertEqual([line.item.name for line in page.context["today"].lines], ["Every beat", "Quarters"])
+        self.post("over", word=lines[0].item.word)
+        with at(self.moment):
+            play_asked(self.client, "/play/?drill=two-and-four&cycles=8", clean=True, moment=self.moment)
+        closing = self.today().context["closing"]
+        self.assertEqual([name for name, _, _ in closing.lines], ["Every beat", "Quarters", "Beside the plan"])
+        self.assertEqual([done.split(",")[0] for _, done, _ in closing.lines], ["skipped", "one take", "one take"])
+        self.assertEqual(closing.takes, 2)
+
+    def test_minutes_and_takes_are_the_same_on_today_weeks_and_month(self) -> None:
+        """A simulated player's take is nobody's practice: it counts on none of them."""
+        for number in range(3):
+            self.play(self.today().context["lines"][number // 2].line.item.url)
+        Take.objects.filter(pk=self.play(self.today().context["lines"][1].line.item.url).pk).update(input="simulated")
+        self.post("close")
+        closing = self.today().context["closing"]
+        with at(self.moment):
+            weeks = self.client.get("/weeks/").context["weeks"]
+            month = self.client.get("/progress/month/2026/11/").context["month"]
+        self.assertEqual(closing.takes, 3)
+        self.assertEqual(closing.minutes, weeks[0].played)
+        self.assertEqual((closing.minutes, closing.takes), (month.minutes, month.takes))
+        self.assertGreater(closing.minutes, 0)
+
+    def test_that_the_plan_is_over_is_said_once_and_takes_no_key(self) -> None:
+        last = self.today().context["lines"][2].line.item.word
+        self.post("begin")
+        self.post("over", word=last)
+        take = None
+        while (page := self.today()).context["today"].next:
+            take = self.play(page.context["today"].next.item.url)
+        assert take
+        more = self.play("/play/?drill=every-beat")
+        with at(self.moment):
+            told, after = (self.client.get(one.get_absolute_url()) for one in (take, more))
+            standing = self.client.get(f"{take.get_absolute_url()}?view=standing")
+        self.assertContains(told, "That was the plan: close the day", count=1)
+        self.assertFalse(told.context["flow"].leads)
+        self.assertContains(standing, "That was the plan")
+        self.assertNotContains(standing, 'data-next="/today/"')
+        self.assertIsNone(after.context["flow"])
+
+    def test_a_slot_says_how_many_takes_it_has_room_for(self) -> None:
+        long = ladder_core(drill=short(cycles=30), rule={"kind": "streak", "clean": 3}, name="Long")
+        start_ladder(player=local_player(), ladder=long)
+        a_routine(in_technique("Long"))
+        item = self.today().context["lines"][1].line.item
+        self.assertEqual((item.slot.minutes, item.what), (4, "Three clean at 60. Two fit in today."))  # 2 min 6 s each
+        self.play(item.url)
+        self.assertFalse(self.today().context["lines"][1].line.is_over)
+        self.play(item.url)
+        self.assertTrue(self.today().context["lines"][1].line.is_over)
+
+    def test_a_ready_ladder_is_started_by_its_name(self) -> None:
+        name = "From 60 to 120 in fours"
+        a_routine(in_technique(name))
+        item = self.today().context["lines"][1].line.item
+        self.assertEqual((item.name, item.what), (name, "Three clean at 60."))
+        with at(self.moment):
+            self.assertIn(name, self.client.get("/routine/").context["names"])
+        a_routine(in_technique(name))
+        self.assertEqual(Ladder.objects.filter(name=name).count(), 1)
+
+    def test_only_takes_of_the_test_count_for_reach(self) -> None:
+        a_routine(in_technique("Reach"))
+        with at(self.moment):
+            play_asked(self.client, "/play/?drill=two-heard-two-silent", clean=True, moment=self.moment)
+        line = self.today().context["lines"][1].line
+        self.assertEqual(line.spent.takes, 0)
+        take = self.play(line.item.url)
+        self.assertEqual((take.exercise.name, self.today().context["lines"][1].line.spent.takes), ("Reach", 1))
 
     def test_a_day_without_practice_says_when_the_next_is(self) -> None:
         self.moment += timedelta(days=2)  # Wednesday

@@ -23,6 +23,7 @@ from studio.drills.sentence.note_words import BEATS, beat_word, note_word
 from studio.drills.sentence.places import FIGURE, MOST_DIGITS
 from studio.drills.sentence.prose import title
 from studio.drills.sentence.table import PLAIN, PLAYS, TABLE
+from studio.drills.shelf import named_drill
 from studio.vocabulary import spoken_parts
 from studio.words import ordinal
 
@@ -132,10 +133,14 @@ class SentenceForm(forms.Form):
         return validate(drill.plain() | {"cycles": cycles})
 
     def _named(self, drill: Drill) -> Drill:
-        """Name the drill by its words where it is no rung of what it started from any more."""
-        origin = self.origin.drill
+        """Name the drill by its words where it is no rung of what it started from any more.
+
+        A name of the shelf goes with that drill's clicks: *Two heard, two silent* is none with one silent.
+        """
+        origin, named = self.origin.drill, named_drill(drill.name)
         same = drill.clicks == origin.clicks and exercise_key(drill) == exercise_key(origin)
-        if drill.name and (same or self.origin.keeps_its_name):
+        keeps = self.origin.keeps_its_name and (named is None or named.clicks == drill.clicks)
+        if drill.name and (same or keeps):
             return drill
         return drill.model_copy(update={"name": title(drill)})
 
