@@ -45,6 +45,11 @@ def times(value: int) -> str:
     return TIMES.get(value, f"{number(value)} times")
 
 
+def takes_words(count: int) -> str:
+    """Return ``one take``, ``two takes``."""
+    return f"{number(count)} take{'' if count == 1 else 's'}"
+
+
 def minutes(seconds: float) -> str:
     """Return a length such as ``45 s`` or ``2 min 5 s``."""
     whole = round(seconds)

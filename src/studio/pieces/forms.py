@@ -24,7 +24,11 @@ class NewPieceForm(forms.Form):
     bars = forms.IntegerField(label="Bars", required=False, min_value=1, max_value=MOST_BARS)
     beats = forms.IntegerField(label="Beats in a bar", required=False, min_value=1, max_value=32)
     grid = forms.TypedChoiceField(
-        label="In even", choices=list(GRIDS.items()), coerce=int, required=False, empty_value=None
+        label="Its notes to the beat, all alike",
+        choices=list(GRIDS.items()),
+        coerce=int,
+        required=False,
+        empty_value=None,
     )
 
     def clean(self) -> dict[str, Any]:

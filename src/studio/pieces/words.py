@@ -34,7 +34,7 @@ def next_in(standing: PieceStanding) -> Next | None:
     if way == "work":
         return Next(one, way, f"Work on {name} without the click", "No spot check is due before next week.", "")
     if climb is None:
-        told = "One take with the click: a spot check." if way == "check" else _first(one)
+        told = "One take with the click: a spot check." if way == "check" else _first(one, standing.piece.found_bpm)
         return Next(one, way, f"Begin {name} with the click", told, "")
     today = timezone.localdate()
     part = climb.ladder.exercise.part_name
@@ -44,10 +44,11 @@ def next_in(standing: PieceStanding) -> Next | None:
     return Next(one, way, what, told, url)
 
 
-def _first(one: StretchStanding) -> str:
+def _first(one: StretchStanding, found_bpm: float | None) -> str:
     kind = one.stretch.kind
+    slower = f"than {found_bpm:g}, where it goes now" if found_bpm else "than the goal"
     return {
         "join": "Both of its chunks stand at 80 % of the goal: now the way from one to the other.",
         "larger": "All inside it stands at 80 % of the goal: started again, a little lower.",
         "whole": "All inside it stands at 80 % of the goal: started again, a little lower.",
-    }.get(kind, "A good bit slower than you found it to go.")
+    }.get(kind, f"A good bit slower {slower}.")

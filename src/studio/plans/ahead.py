@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from datetime import date, timedelta
 
 from giusto.plan.days import Slot, plan
@@ -20,10 +21,17 @@ def slots_ahead(player: Player, named: Named, today: date, end: date) -> list[Sl
     chosen = chosen_days(player, named.core, today, days)
     now = plan(named.core, start=today, days=1, chosen=chosen, practised=practised(player, named, today))
     if days == 1:
-        return now
+        return [_called(slot, named) for slot in now]
     tomorrow = today + timedelta(days=1)
     keys = _after(player, named, today, now)
-    return [*now, *plan(named.core, start=tomorrow, days=days - 1, chosen=chosen, practised=keys)]
+    later = plan(named.core, start=tomorrow, days=days - 1, chosen=chosen, practised=keys)
+    return [_called(slot, named) for slot in (*now, *later)]
+
+
+def _called(slot: Slot, named: Named) -> Slot:
+    """Return a slot under the name of what is played in it: the same as on its own page, and on that of today."""
+    entry = named.entry(slot.block, slot.exercise)
+    return replace(slot, exercise=entry.called) if entry and entry.called else slot
 
 
 def _after(player: Player, named: Named, today: date, slots: Sequence[Slot]) -> dict[str, list[str]]:

@@ -89,7 +89,7 @@ class ExerciseForm(SpokenForm):
     minutes = number("Minutes", most=600, blank="8")
     keys = words("Keys", most=400, hint="no keys", kind="w-text")
     per_session = number("Keys a session", most=24, blank="1")
-    season_from = words("On from", most=10, hint="always", kind="w-text")
+    season_from = words("On from", most=40, hint="always", kind="w-text")
     weeks_on = number("Weeks on", most=520, blank="4")
     weeks_off = number("weeks off", most=520, least=0, blank="4")
 

@@ -26,7 +26,7 @@ from studio.pieces.words import next_in
 from studio.plans.known import Known, KnownDrill
 from studio.plans.models import HIGH, LOW, Entry
 from studio.reach.tested import silences_until, to_try
-from studio.words import number, times
+from studio.words import number, takes_words, times
 
 NOT_OFFERED = (Why.EDGE, Why.STAYED, Why.WEEK_REACHED, Why.BAND)  # reasons why another rung is not offered
 
@@ -221,7 +221,7 @@ def _drill(asked_: SlotEntry, one: KnownDrill, today: date) -> Item:
         asked_.word,
         name=one.name,
         what=f"{drill_words(one.drill)}.",
-        why=f"{number(one.takes)} takes so far, the last {_on(one.last, today)}" if one.last else "not played yet",
+        why=f"{takes_words(one.takes)} so far, the last {_on(one.last, today)}" if one.last else "not played yet",
         url=f"{reverse('takes:play')}?{address}",
         page=f"{reverse('drills:set')}?{address}",
         exercises=frozenset({one.exercise} if one.exercise else ()),

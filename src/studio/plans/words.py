@@ -7,7 +7,7 @@ from datetime import timedelta
 
 from giusto.plan.day import is_break, played
 from studio.plans.today import ItemLine, Today
-from studio.words import joined, number, ordinal
+from studio.words import joined, number, takes_words
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,10 +28,9 @@ def lead(today: Today) -> str:
         said.append(f"{number(today.away).capitalize()} days away: it eases back, and says where things stood.")
     if today.left_out:
         said.append(f"No room today for {joined(list(today.left_out))}.")
-    near = [n for n, line in enumerate(today.lines, start=1) if not line.is_over and _is_near(line)]
+    near = next((line.item for line in today.lines if not line.is_over and _is_near(line)), None)
     if near:
-        opened = today.lines[near[0] - 1].item.then
-        said.append(f"One clean take in the {ordinal(near[0])} opens {opened}.")
+        said.append(f"One clean take more of {near.name} opens {near.then}.")
     return " ".join(said)
 
 
@@ -61,4 +60,4 @@ def _closed(line: ItemLine) -> tuple[str, str, str]:
 
 def _played(takes: int, time: timedelta) -> str:
     minutes = round(time.total_seconds() / 60)
-    return f"{number(takes)} take{'' if takes == 1 else 's'}, {f'{minutes} min' if minutes else 'under a minute'}"
+    return f"{takes_words(takes)}, {f'{minutes} min' if minutes else 'under a minute'}"

@@ -46,7 +46,7 @@ def rung_rows(standing: LadderStanding, today: date) -> list[RungRow]:
         needs = step.needs if is_now and step.needs and "clean" in step.needs else None
         wanted, so_far = (int(needs["clean"]), int(needs["so_far"])) if needs else (0, 0)
         since = first.get(rung)
-        words = "today" if is_now else day_word(since, today) if since else "the goal" if rung == last else ""
+        words = "now" if is_now else day_word(since, today) if since else "the goal" if rung == last else ""
         state = "now" if is_now else "secure" if rung <= step.secure else "ahead"
         posts = [(4.0 + 18 * index, index < so_far) for index in range(wanted)]
         found.append(RungRow(value_word(core, rung), state, words, counts.get(rung, 0), posts))

@@ -22,7 +22,7 @@ from studio.progress.month import month_of
 from studio.progress.picture import draw_held, draw_leans, draw_small
 from studio.progress.reaches import end_of, reaches_then
 from studio.progress.rungs import rung_rows, secure_by, stalled
-from studio.progress.weeks import changes, figures, mondays, rows_of
+from studio.progress.weeks import changes, figures, mondays, rows_of, takes_between
 from studio.progress.words import course_words, lean_heading
 from studio.reach.tested import silences_until
 from studio.reach.words import held_words
@@ -68,7 +68,8 @@ def page(request: PlayerRequest) -> HttpResponse:
         "secure": list(zip(weeks, _secure(chosen, weeks), strict=True)) if chosen else [],
         "minutes": [_week_minutes(monday, played) for monday in weeks],
         "stalled": stalled(all_standings, today),
-        "takes": len(rows),
+        "takes": takes_between(player, start, end).count(),
+        "has_ladders": Ladder.objects.visible_to(player).exists(),
         "all_takes": Take.objects.telling_of(player).count(),
         "more": f"in={'seconds' if in_seconds else 'beats'}{f'&ladder={chosen.ladder.pk}' if chosen else ''}",
     }

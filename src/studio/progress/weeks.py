@@ -18,9 +18,9 @@ from studio.takes.models import Take, TakeQuerySet
 # What each figure is called, and in what it is told.
 NAMES: dict[str, tuple[str, str]] = {
     "lean": ("Lean when alone", "%"),
-    "clock": ("Spread of your clock", "% of a slot"),
+    "clock": ("Spread of your clock", "% of a note’s length"),
     "hand": ("Spread of your hand", "ms"),
-    "alpha": ("What a click takes back", "of the gap"),
+    "alpha": ("How much of a gap each click closes", "of 100"),
     "place": ("Your place with the click", "ms"),
 }
 CHANGES = {"input": "another input", "device": "another device"}

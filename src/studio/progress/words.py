@@ -6,8 +6,8 @@ from math import exp
 
 from giusto.practice.course import Course
 from studio.progress.weeks import Figure
-from studio.readings.change import points, times
-from studio.sheet.words import NBSP, lean_words
+from studio.readings.change import leaned, shifted, times
+from studio.sheet.words import NBSP, lean_words, signed_ms
 
 
 def lean_heading(figure: Figure) -> str:
@@ -30,7 +30,7 @@ def course_words(figure: Figure) -> str:
         return "Too few takes to say how it went."
     low, high = found.ci95
     first, latest = (_value(figure, value) for value in (found.first, found.latest))
-    change = times(exp(found.change), exp(low), exp(high)) if figure.is_size else _points(figure, found)
+    change = times(exp(found.change), exp(low), exp(high)) if figure.is_size else _shifted(figure, found)
     told = "more than chance" if found.more_than_chance else "no more than chance"
     return f"{first}, now {latest}: {change}, {told}, over {found.takes} takes."
 
@@ -38,14 +38,18 @@ def course_words(figure: Figure) -> str:
 def _value(figure: Figure, value: float) -> str:
     if figure.key == "lean":
         return lean_words(value)
+    if figure.key == "place":
+        return signed_ms(value)
+    if figure.key == "alpha":
+        return f"{100 * value:.0f}{NBSP}{figure.unit}"
     shown = exp(value) if figure.is_size else value
-    digits = 2 if figure.key == "alpha" else 1
-    return f"{shown:.{digits}f}{NBSP}{figure.unit}".replace("-", "−")
+    return f"{shown:.1f}{NBSP}{figure.unit}"
 
 
-def _points(figure: Figure, found: Course) -> str:
+def _shifted(figure: Figure, found: Course) -> str:
     if figure.key == "lean":
-        return points(found.change, *found.ci95)
-    digits = 2 if figure.key == "alpha" else 0
+        return leaned(found.change, *found.ci95)
+    if figure.key == "place":
+        return shifted(found.change, *found.ci95, later="later", earlier="earlier", unit=f"{NBSP}ms")
     low, high = found.ci95
-    return f"changed by {found.change:+.{digits}f} ({low:+.{digits}f} to {high:+.{digits}f})".replace("-", "−")
+    return shifted(100 * found.change, 100 * low, 100 * high, later="more", earlier="less", unit=" of 100")

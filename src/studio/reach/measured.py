@@ -14,7 +14,7 @@ from giusto.tempo import slot_ms
 from studio.accounts.models import Player
 from studio.reach.tested import silences_until
 from studio.reach.words import beats_words, bound_of, range_words, seconds_words
-from studio.sheet.words import NBSP, lean_words
+from studio.sheet.words import lean_words, signed_ms
 from studio.takes.facts import facts_of
 from studio.takes.models import Take
 
@@ -56,8 +56,7 @@ def _figures(takes: list[TakeFacts]) -> list[LastFigure]:
         ends = f"between {lean_words(low)} and {lean_words(high)}"
         found.append(LastFigure("Lean when alone, all tempos", lean_words(lean.value), f"{ends}, {lean.takes} takes"))
     if place:
-        side = "after" if place.value > 0 else "before"
         low, high = sorted(abs(end) for end in place.ci95)
         rests_on = f"{low:.0f} to {high:.0f}, with the delay of this device, {place.takes} takes"
-        found.append(LastFigure("Your place with the click", f"{abs(place.value):.0f}{NBSP}ms {side}", rests_on))
+        found.append(LastFigure("Your place with the click", signed_ms(place.value), rests_on))
     return found

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from studio.sheet.words import NBSP
+
 
 @dataclass(frozen=True, slots=True)
 class Change:
@@ -16,9 +18,41 @@ class Change:
     is_sure: bool
 
 
-def points(change: float, low: float, high: float, *, digits: int = 1) -> str:
-    """Return a change of a share in words: ``−0.8 points, −1.2 to −0.4``."""
-    return f"{change:+.{digits}f} points, {low:+.{digits}f} to {high:+.{digits}f}".replace("-", "−")
+def leaned(change: float, low: float, high: float) -> str:
+    r"""Return a change of a lean, in per cent of the tempo: ``0.8 % faster, 0.4 to 1.2``.
+
+    Examples
+    --------
+    >>> leaned(0.8, 0.4, 1.2), leaned(-0.3, -0.9, 0.3)
+    ('0.8\xa0% faster, 0.4 to 1.2', '0.3\xa0% slower, 0.9 slower to 0.3 faster')
+    """
+    return f"{abs(change):.1f}{NBSP}% {_way(change)}, {_ends(low, high, digits=1)}"
+
+
+def shifted(change: float, low: float, high: float, *, later: str, earlier: str, unit: str = "") -> str:
+    r"""Return a change of a figure that has two sides, by their words: ``20 ms later, 12 to 28``.
+
+    Examples
+    --------
+    >>> shifted(20.2, 12, 28, later="later", earlier="earlier", unit="\xa0ms")
+    '20\xa0ms later, 12 to 28'
+    >>> shifted(-3, -9, 3, later="later", earlier="earlier", unit="\xa0ms")
+    '3\xa0ms earlier, 9 earlier to 3 later'
+    """
+    words = (later, earlier)
+    return f"{abs(change):.0f}{unit} {words[change < 0]}, {_ends(low, high, words=words)}"
+
+
+def _way(change: float) -> str:
+    return "faster" if change > 0 else "slower"
+
+
+def _ends(low: float, high: float, *, digits: int = 0, words: tuple[str, str] = ("faster", "slower")) -> str:
+    """Return a range: by size alone where both ends are on one side, else each with its word."""
+    if low * high > 0:
+        near, far = sorted((abs(low), abs(high)))
+        return f"{near:.{digits}f} to {far:.{digits}f}"
+    return f"{abs(low):.{digits}f} {words[1]} to {abs(high):.{digits}f} {words[0]}"
 
 
 def times(change: float, low: float, high: float) -> str:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from giusto.practice.comparison import Difference, compare
 from giusto.practice.judge import judge
 from studio.drills.sentence.prose import short
-from studio.readings.change import Change, points, times
+from studio.readings.change import Change, leaned, shifted, times
 from studio.readings.words import verdict_words
 from studio.sheet.words import NBSP, lean_words, signed_ms
 from studio.takes.models import Take
@@ -19,7 +19,7 @@ NAMES = {
     "spread": "Spread with the click",
     "clock": "Spread of your clock",
     "hand": "Spread of your hand",
-    "correction": "A click takes back",
+    "correction": "Of a gap, each click closes",
 }
 
 
@@ -72,9 +72,10 @@ def _shown(figure: str, value: float) -> str:
 def _change(found: Difference) -> str:
     low, high = found.ci95
     if found.figure == "tempo":
-        return points(found.change, low, high)
+        return leaned(found.change, low, high)
     if found.figure == "place":
-        return f"{round(found.change):+}{NBSP}ms, {round(low):+} to {round(high):+}".replace("-", "−")
+        return shifted(found.change, low, high, later="later", earlier="earlier", unit=f"{NBSP}ms")
     if found.figure == "correction":
-        return points(100 * found.change, 100 * low, 100 * high, digits=0)
+        parts = (100 * found.change, 100 * low, 100 * high)
+        return shifted(*parts, later="more", earlier="less", unit=" of 100")
     return times(found.change, low, high)

@@ -9,7 +9,7 @@ from math import exp
 from giusto.practice.course import Course
 from giusto.practice.over_takes.facts import TakeFacts
 from giusto.practice.over_takes.figures import SINCE_FIRST, Followed, course_of, needed
-from studio.readings.change import Change, points, times
+from studio.readings.change import Change, leaned, times
 from studio.sheet.words import NBSP, lean_words
 from studio.takes.facts import facts_of
 from studio.takes.models import Take
@@ -17,8 +17,8 @@ from studio.takes.models import Take
 MOST_TAKES = 200  # ours: the newest of an exercise
 NAMES = {
     "lean": "Lean in the silence",
-    "spread": "Spread with the click, of a slot",
-    "clock": "Spread of your clock, of a slot",
+    "spread": "Spread with the click, of a note’s length",
+    "clock": "Spread of your clock, of a note’s length",
 }
 
 
@@ -55,5 +55,5 @@ def _line(followed: Followed, found: Course) -> Change:
         change = times(exp(found.change), exp(low), exp(high))
     else:
         first, latest = lean_words(found.first), lean_words(found.latest)
-        change = points(found.change, low, high)
+        change = leaned(found.change, low, high)
     return Change(NAMES[followed.key], first, latest, change, found.more_than_chance)

@@ -48,7 +48,7 @@ class Row:
 
 
 # What a player needs first: the tempo alone, where they come back, where they stand, how even they are.
-FIRST = {"Tempo alone", "Return, against your place", "Returns, against your place", "Your place with the click"}
+FIRST = {"Tempo alone", "Where you came back", "Your place with the click"}
 FIRST |= {"Spread about your place"}
 
 
@@ -105,7 +105,7 @@ def _returns(reading: Reading, bpm: float, past: History) -> Iterator[Row]:
         return
     mean, ends = mean_return(reading.silences)
     yield Row(
-        "Return, against your place" if len(read) == 1 else "Returns, against your place",
+        "Where you came back",
         "figures-of-a-silence",
         signed_ms(mean),
         _span(ends),
@@ -195,7 +195,7 @@ def _correction(reading: Reading, past: History) -> Iterator[Row]:
         if known
         else ()
     )
-    yield Row("A click takes back", "correction", share, f"{100 * low:.0f} to {100 * high:.0f}{NBSP}%", *usual)
+    yield Row("Of a gap, each click closes", "correction", share, f"{100 * low:.0f} to {100 * high:.0f}{NBSP}%", *usual)
     clicks = [home_clicks(alpha) for alpha in (found.alpha, high, low)]
     yield Row(
         "Home after a return",

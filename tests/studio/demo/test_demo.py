@@ -14,6 +14,7 @@ from studio.exercises.models import Session
 from studio.ladders.models import Ladder
 from studio.ladders.standing import standings
 from studio.takes.models import Take
+from tests.studio.answers import answers, disagreements
 
 
 class DemoTests(TestCase):
@@ -52,6 +53,12 @@ class DemoTests(TestCase):
             self.assertEqual(self.client.get(reverse("log:page"), {"page": page}).status_code, 200)
         for take in Take.objects.order_by("drill_name", "started_at")[::9]:
             self.assertContains(self.client.get(take.get_absolute_url()), "simulated player")
+
+    def test_no_two_pages_answer_otherwise(self) -> None:
+        found = answers(self.client)
+        self.assertEqual(disagreements(found), [])
+        self.assertEqual({len(found[question]) for question in ("how long", "by what")}, {4})
+        self.assertGreater(sum(question.startswith("asked by") for question in found), 3)
 
     def test_a_demo_drill_is_played_again_by_hand(self) -> None:
         take = Take.objects.filter(drill_name="Two and four").first()

@@ -20,7 +20,7 @@ class TableTests(TestCase):
         takes = [play(self.client, player=Hand(bias_percent=-1.5), seed=seed) for seed in range(4)]
         alone = self.client.get(takes[0].get_absolute_url())
         self.assertContains(alone, "Your habit: 3 other takes near 96")
-        for name in ("Tempo alone", "Lean in the silence", "Returns, against your place", "A click takes back"):
+        for name in ("Tempo alone", "Lean in the silence", "Where you came back", "Of a gap, each click closes"):
             self.assertContains(alone, name)
         self.assertRegex(alone.content.decode(), r"(?s)What to expect of a silence</a>.*?slow")
 
@@ -212,7 +212,7 @@ class ReadingTests(TestCase):
         take = play(self.client, player=Hand(missed=0.7), seed=3)
         page = self.client.get(take.get_absolute_url())
         self.assertContains(page, "notes caught, and 8 are needed")
-        self.assertContains(page, "cannot tell")
+        self.assertContains(page, "can’t be told")
 
     def test_holds_from_4_to_64_cycles_and_1_to_12_beats(self) -> None:
         for beats, cycles, bpm in ((1, 64, 60), (12, 4, 180), (12, 64, 240), (3, 9, 60), (11, 6, 168)):

@@ -1,0 +1,91 @@
+"""One question, all pages: what each of them answers, for tests that they agree."""
+
+from __future__ import annotations
+
+import re
+from collections import defaultdict
+from html import unescape
+from typing import Any
+
+from django.test import Client
+from django.utils import timezone
+
+from studio.takes.models import Take
+
+HELD = re.compile(r"(?:(at least|at most) )?([\d.]+) beats?(?: alone)?, ([\d.]+)\xa0s")
+RANGE = re.compile(r"([\d.]+) to ([\d.]+) beats?, by (\d+) silences? of (\d+) takes?")
+Answers = dict[str, dict[str, Any]]
+
+
+def answers(client: Client) -> Answers:
+    """Return every answer that the pages give to some questions: by question and page.
+
+    The questions: how long a silence is held (length and range), what to try next, minutes and takes of a day and of
+    a month, what each ladder asks and what of it is secure.
+    """
+    found: Answers = defaultdict(dict)
+    month = timezone.localdate().strftime("/progress/month/%Y/%m/")
+    pages = {path: client.get(path) for path in ("/today/", "/reach/", "/progress/", month, "/climb/", "/weeks/")}
+    for path, page in pages.items():
+        if page.status_code != 200:
+            continue
+        text = unescape(re.sub(r"<[^>]+>|\s+(?=\s)", " ", page.content.decode()))
+        text = re.sub(r"[ \n]+", " ", text)
+        if told := HELD.search(text):
+            found["how long"][path] = told.groups()
+        if told := RANGE.search(text):
+            found["by what"][path] = told.groups()
+    _to_try(found, pages)
+    _played(found, pages, month, client)
+    _ladders(found, pages, client)
+    return found
+
+
+def disagreements(found: Answers) -> list[str]:
+    """Return the questions to which two pages answer otherwise, with their answers."""
+    return [f"{question}: {told}" for question, told in found.items() if len({repr(one) for one in told.values()}) > 1]
+
+
+def _to_try(found: Answers, pages: dict[str, Any]) -> None:
+    reach = pages["/reach/"]
+    found["to try"]["/reach/"] = reach.context["try_beats"]
+    if page := re.search(r"([\d.]+) beats? would tell most", reach.content.decode()):
+        found["to try"]["/reach/, its sentence"] = int(float(page[1]))
+    today = pages["/today/"].context.get("today") if pages["/today/"].context else None
+    for line in today.lines if today else ():
+        if line.item.name == "Reach" and (told := re.search(r"try (\d+) beats", line.item.why)):
+            found["to try"]["/today/"] = int(told[1])
+
+
+def _played(found: Answers, pages: dict[str, Any], month: str, client: Client) -> None:
+    today = timezone.localdate()
+    told = pages[month].context["month"]
+    found["minutes today"][month] = dict(told.days)[today]
+    if closing := pages["/today/"].context.get("closing"):
+        found["minutes today"]["/today/"] = closing.minutes
+    if pages["/weeks/"].status_code == 200:
+        days = [day for week in pages["/weeks/"].context["weeks"] for day in week.days]
+        found["minutes today"]["/weeks/"] = next(day.played for day in days if day.date == today)
+    first = f"{told.first:%Y-%m-%d}"
+    of_month = client.get("/log/", {"since": first, "until": f"{today:%Y-%m-%d}"}).context["page"].paginator.count
+    own = Take.objects.ended().filter(player=told.player, deleted_at=None, session__day__gte=told.first)
+    simulated = 0 if told.player.is_demo else own.filter(input="simulated").count()
+    found["takes of the month"] = {month: told.takes, "/log/": of_month - simulated}
+
+
+def _ladders(found: Answers, pages: dict[str, Any], client: Client) -> None:
+    today = pages["/today/"].context.get("today") if pages["/today/"].context else None
+    at_today = {line.item.page: line.item.what for line in today.lines} if today else {}
+    for line in pages["/climb/"].context["lines"]:
+        address = line.ladder.get_absolute_url()
+        page = client.get(address)
+        own = line.standing.ladder.get_absolute_url()
+        asked = client.get(own).context["asked"]
+        part = line.standing.ladder.exercise.part_name
+        found[f"asked by {line.ladder.name}"]["/climb/"] = line.asked.removesuffix(f", {part}" if part else "")
+        found[f"asked by {line.ladder.name}"][own] = asked
+        if own in at_today:
+            found[f"asked by {line.ladder.name}"]["/today/"] = at_today[own].split(".")[0]
+        if address == own:
+            found[f"secure of {line.ladder.name}"][address] = page.context["standing"].step.secure
+            found[f"secure of {line.ladder.name}"]["/climb/"] = line.standing.step.secure
