@@ -27,6 +27,7 @@ TAKES = np.array([0.0, 0.3, 0.6, 0.9, 1.2])  # ours: τ over the scatter about t
 DAYS = np.array([0.0, 0.3, 0.6, 0.9])  # ours: ω, the same
 CARRIES = np.array([0.0, 0.4, 0.7, 0.93])  # ours: φ from one day to the next,
 LIKELY = np.array([0.3, 0.25, 0.2, 0.25])  # and how likely each is beforehand
+EARLY = 8  # ours: takes up to which a page says that there are too few, unless the change is sure
 DOUBT = 1 - COVERED
 LEAST = 1e-3  # ours: of the scatter; no take is believed more closely
 MOST_DAYS = 60  # ours: more are gathered, since each costs as many as there are
@@ -60,6 +61,11 @@ class Course:
     days: int
     between_takes_sd: float
     between_days_sd: float
+
+    @property
+    def is_early(self) -> bool:
+        """Whether so few takes tell nothing either way: of them a change is told only where it is sure."""
+        return not self.more_than_chance and self.takes < EARLY
 
     def plain(self) -> dict[str, Any]:
         """Return it as the file has it."""

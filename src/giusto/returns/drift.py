@@ -38,6 +38,9 @@ LAPSES, LAPSES_OF = 0.2, 10.0  # ours: known of lapses beforehand, as if so many
 READ_OF = 0.7  # ours, by ./giusto bench: of the error of a return, what shows in it; a smoother has left out the rest
 FAR = 4.0  # ours: standard deviations from where the drift leads
 WALKS, APARTS, LEANS = 41, 5, 7  # ours: points of the grid; the first as close as a hundred silences can tell
+# Of a normal: standard deviations and weights, out to where its tails end, so that ranges are not cut short.
+NODES = np.linspace(-2.25, 2.25, LEANS)
+NODE_WEIGHT = np.exp(-(NODES**2) / 2) / np.exp(-(NODES**2) / 2).sum()
 LIKELY = 13  # ours: equally likely walks that stand for what is known of one
 FARTHEST = 2.5  # ours: standard deviations of log κ to either side
 SHORTEST, LONGEST = -3.0, 12.0  # ours: log2 of the lengths that are looked at
@@ -162,9 +165,8 @@ class Drift:
 
     @cached_property
     def _lean(self) -> FloatArray:
-        """Equally likely leans of each point, shape (points,)."""
-        nodes = ndtri((np.arange(LEANS) + 0.5) / LEANS)
-        lean: FloatArray = (self.lean[:, None] + np.sqrt(self.lean_var)[:, None] * nodes).ravel()
+        """Leans of each point, evenly apart, shape (points,)."""
+        lean: FloatArray = (self.lean[:, None] + np.sqrt(self.lean_var)[:, None] * NODES).ravel()
         return lean
 
     @cached_property
@@ -185,7 +187,7 @@ class Drift:
     @cached_property
     def weights(self) -> FloatArray:
         """How likely each likely point is, its leans apart, shape (points,)."""
-        weight: FloatArray = np.repeat(self.weight / LEANS, LEANS)
+        weight: FloatArray = np.outer(self.weight, NODE_WEIGHT).ravel()
         return weight
 
     def _chances(self, beats: FloatArray) -> FloatArray:

@@ -186,5 +186,5 @@ def summary(standing: LadderStanding) -> str:
     """Return a ladder's picture in a sentence, for those who can't see it."""
     core, step = standing.ladder.core, standing.step
     takes = f"{number(len(standing.tried))} take{'' if len(standing.tried) == 1 else 's'}"
-    secure = rung_word(core, step.secure) if step.secure else "nothing"
-    return f"{len(core.values)} rungs, {takes}; secure up to {secure}, today at {rung_word(core, step.rung)}."
+    secure = f"secure up to {rung_word(core, step.secure)}" if step.secure else "nothing secure yet"
+    return f"{len(core.values)} rungs, {takes}; {secure}, today at {rung_word(core, step.rung)}."

@@ -13,7 +13,7 @@ from studio.sheet.words import NBSP, lean_words, signed_ms
 def lean_heading(figure: Figure) -> str:
     """Return how the lean went: less, more, or too few to say."""
     found = figure.course
-    if found is None:
+    if found is None or found.is_early:
         return "Your lean when alone"
     if not found.more_than_chance:
         return "No change by more than chance"
@@ -26,7 +26,7 @@ def lean_heading(figure: Figure) -> str:
 def course_words(figure: Figure) -> str:
     """Return how a figure went over the weeks that are shown."""
     found = figure.course
-    if found is None:
+    if found is None or found.is_early:
         return "Too few takes to say how it went."
     low, high = found.ci95
     first, latest = (_value(figure, value) for value in (found.first, found.latest))

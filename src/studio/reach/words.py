@@ -61,4 +61,5 @@ def range_words(found: Reach) -> str:
     low, high = found.ci95_beats or (0.0, 0.0)
     silences = f"{found.silences} silence{'' if found.silences == 1 else 's'}"
     takes = f"{found.takes} take{'' if found.takes == 1 else 's'}"
-    return f"{beats_number(low)} to {beats_words(high)}, by {silences} of {takes}"
+    shortest = beats_number(low) if low >= 1 else "less than 1"
+    return f"{shortest} to {beats_words(high)}, by {silences} of {takes}"

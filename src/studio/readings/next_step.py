@@ -23,13 +23,14 @@ FEW_TRIES = 3  # with fewer takes of an exercise, advice is a try
 
 @dataclass(frozen=True, slots=True)
 class Choice:
-    """A drill to play next: what it is, its address, its keys."""
+    """A drill to play next: what it is, its address, its keys; whether its silence is the first after none."""
 
     way: str
     change: str
     drill: Drill
     notes: str
     silent: int | None
+    is_first: bool
     url: str
     key: str
 
@@ -89,6 +90,7 @@ def _choice(step: Proposal, take: Take) -> Choice:
         drill=drill,
         notes=note_word(drill.tempo.beat, drill.part.grid),
         silent=silence.max if isinstance(silence, GrowingSilence) else silent,
+        is_first=silence is not None and not take.drill["clicks"].get("silence"),
         url=f"{reverse('takes:play')}?{_query(step, take)}",
         key=KEYS[step.way],
     )

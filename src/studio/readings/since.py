@@ -44,7 +44,7 @@ def since_first(take: Take) -> Since | None:
 def _lines(rows: Sequence[TakeFacts]) -> Iterator[Change]:
     for followed in SINCE_FIRST:
         found = course_of(followed, rows, figures=len(SINCE_FIRST))
-        if isinstance(found, Course):
+        if isinstance(found, Course) and not found.is_early:
             yield _line(followed, found)
 
 

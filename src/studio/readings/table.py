@@ -17,7 +17,7 @@ from giusto.ranges import Range
 from giusto.reading import Reading
 from studio.drills.sentence.note_words import note_word
 from studio.readings.history import History
-from studio.sheet.words import NBSP, lean_words, signed_ms
+from studio.sheet.words import NBSP, lean_words, signed_ms, span_ms
 
 MARK_W, MARK_HALF = 140.0, 60.0
 # How far the line of a drawn range goes to either side.
@@ -108,7 +108,7 @@ def _returns(reading: Reading, bpm: float, past: History) -> Iterator[Row]:
         "Where you came back",
         "figures-of-a-silence",
         signed_ms(mean),
-        _span(ends),
+        span_ms(ends),
         *_usual_ms(past.returns, signed=True),
         mark=_mark(mean, ends, FARTHEST_RETURN * beat_ms(bpm)),
     )
@@ -123,7 +123,7 @@ def _place(reading: Reading, past: History) -> Iterator[Row]:
         "Your place with the click",
         "heard",
         signed_ms(mean),
-        _span(heard.ci95_ms),
+        span_ms(heard.ci95_ms),
         *_usual_ms(past.usual["heard_ms"], signed=True),
         mark=_mark(mean, heard.ci95_ms, FARTHEST_PLACE_MS),
     )
@@ -135,7 +135,7 @@ def _slots(reading: Reading, drill: Drill) -> Iterator[Row]:
         place = slot.position_in_beat
         name = names.get(place, f"Notes at {place} of the beat")
         mark = _mark(slot.mean_ms, slot.ci95_ms, FARTHEST_SLOT_MS)
-        yield Row(f"{name}, from their place", "rhythm", signed_ms(slot.mean_ms), _span(slot.ci95_ms), mark=mark)
+        yield Row(f"{name}, from their place", "rhythm", signed_ms(slot.mean_ms), span_ms(slot.ci95_ms), mark=mark)
     for length in reading.lengths or []:
         low, high = length.ci95_percent
         if low > 100 or high < 100:
@@ -237,10 +237,6 @@ def _leans(low: float, high: float) -> str:
     return f"{abs(low):.1f} slow to {abs(high):.1f} fast"
 
 
-def _span(ends: Range) -> str:
-    return f"{round(ends[0])} to {round(ends[1])}".replace("-", "−")
-
-
 def _fine_span(ends: Range) -> str:
     return " to ".join(f"{end:.0f}" if end >= 9.5 else f"{end:.1f}" for end in ends)
 
@@ -249,8 +245,8 @@ def _usual_ms(known: Usual | None, *, signed: bool = False) -> tuple[str, str]:
     if known is None:
         return "", ""
     if signed:
-        return signed_ms(known.middle), _span(known.expected)
-    return f"{known.middle:.0f}{NBSP}ms", _span((max(known.expected[0], 0.0), known.expected[1]))
+        return signed_ms(known.middle), span_ms(known.expected)
+    return f"{known.middle:.0f}{NBSP}ms", span_ms((max(known.expected[0], 0.0), known.expected[1]))
 
 
 def _mark(value: float, ends: Range, farthest: float) -> RangeMark:

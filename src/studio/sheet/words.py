@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from giusto.figures.silence import SilenceReading
 
 NBSP = "\u00a0"
@@ -19,6 +21,21 @@ def signed_ms(ms: float) -> str:
     return f"{size}{NBSP}ms{side(ms) if size else ''}"
 
 
+def span_ms(ends: Sequence[float]) -> str:
+    """Return a range of errors: by size where both ends are on one side, else each with its word.
+
+    Examples
+    --------
+    >>> span_ms((-35.2, -31.8)), span_ms((-6, 22)), span_ms((0.2, 9))
+    ('32 to 35', '6 early to 22 late', '0 to 9')
+    """
+    low, high = (round(end) for end in ends)
+    if low * high >= 0:
+        near, far = sorted((abs(low), abs(high)))
+        return f"{near} to {far}"
+    return f"{-low} early to {high} late"
+
+
 def side(value: float) -> str:
     """Return `` late`` for what is positive, `` early`` for what is negative."""
     return " late" if value > 0 else " early"
@@ -27,7 +44,7 @@ def side(value: float) -> str:
 def returned(silence: SilenceReading) -> str:
     """Return the one line beside a bob."""
     if silence.outcome == "unreadable" or silence.return_ms is None:
-        return "cannot tell"
+        return "can’t be told"
     return "held" if silence.outcome == "held" else signed_ms(silence.return_ms)
 
 

@@ -256,7 +256,7 @@ class Silence(models.Model):
         EARLY = "early"
         LATE = "late"
         EDGE = "edge", "on the edge"
-        UNREADABLE = "unreadable", "cannot tell"
+        UNREADABLE = "unreadable", "can’t be told"
 
     player = models.ForeignKey(Player, on_delete=models.CASCADE, related_name="+")
     take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="silences")

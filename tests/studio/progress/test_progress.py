@@ -126,7 +126,7 @@ class RungTests(TestCase):
         self.climb(3)
         rows = rung_rows(self.standing(2), MONDAY + timedelta(days=20))
         self.assertEqual([row.value for row in rows[:4]], ["60", "64", "68", "72"])
-        self.assertEqual([row.since for row in rows[:4]], ["5 October", "6 October", "7 October", "today"])
+        self.assertEqual([row.since for row in rows[:4]], ["5 October", "6 October", "7 October", "now"])
         self.assertEqual([row.state for row in rows[:4]], ["secure", "secure", "secure", "now"])
         ends = [EVENING + timedelta(days=day, hours=3) for day in (-1, 0, 2)]
         self.assertEqual(secure_by(self.standing(3), ends), ["", "60", "68"])

@@ -84,5 +84,5 @@ class AlternationTests(TestCase):
             play(self.client, drill=plain(silence=fixed(1, 7), cycles=8), player=leaning, seed=seed)
         page = self.client.get(reverse("reach:page"))
         self.assertContains(page, "times</b> as wide from one to the next as with the click")
-        self.assertContains(page, "With the click, of a slot")
+        self.assertContains(page, "Spread with the click, of a note’s length")
         self.assertEqual(page.context["alternation"].found.alone_takes, 5)

@@ -2,7 +2,7 @@
 
 from django import template
 
-from studio.sheet.words import signed_ms
+from studio.sheet.words import signed_ms, span_ms
 
 register = template.Library()
 
@@ -15,8 +15,8 @@ def signed(ms: float) -> str:
 
 @register.filter
 def span(ends: list[float]) -> str:
-    """Return a range as ``−12 to 34``."""
-    return " to ".join(f"{round(end)}".replace("-", "−") for end in ends)
+    """Return a range of errors as ``12 early to 34 late``."""
+    return span_ms(ends)
 
 
 @register.filter
