@@ -16,7 +16,7 @@ ANY_NUMBER = 987_654_321
 @cache
 def scripts_addresses() -> str:
     """Return the addresses as JSON; names in braces stand for what is put in."""
-    found = {name: reverse(f"takes:{name}", args=[ANY_TAKE]) for name in ("begin", "end", "discard")}
+    found = {name: reverse(f"takes:{name}", args=[ANY_TAKE]) for name in ("begin", "end", "discard", "parted")}
     found |= {name: reverse(f"takes:{name}", args=[ANY_TAKE, ANY_NUMBER]) for name in ("batch", "silence")}
     found |= {name: reverse(f"hearing:{name}") for name in ("listen", "strokes", "trip", "taps")}
     found["stroke"] = reverse("hearing:stroke", args=["SOUND", ANY_NUMBER, 1]).replace("/1/", "/{rate}/")

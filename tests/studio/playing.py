@@ -59,10 +59,13 @@ def play(
     return send(client, drill, onsets_s, started_at=started_at)
 
 
-def send(client: Client, drill: dict[str, Any], onsets_s: Any, *, started_at: str = "2026-11-25T10:00:00Z") -> Take:
+def send(
+    client: Client, drill: dict[str, Any], onsets_s: Any, *, started_at: str = "2026-11-25T10:00:00Z", origin: str = ""
+) -> Take:
     """Send a whole take of these notes, in two batches, and return it."""
     take_id: UUID = uuid4()
-    assert post(client, f"/takes/{take_id}/begin/", begin_body(drill, started_at=started_at)).status_code == 200
+    body = begin_body(drill, started_at=started_at, origin=origin)
+    assert post(client, f"/takes/{take_id}/begin/", body).status_code == 200
     halves = (onsets_s[: onsets_s.size // 2], onsets_s[onsets_s.size // 2 :])
     for number, half in enumerate(halves):
         assert post(client, f"/takes/{take_id}/batches/{number}/", notes_body(half)).status_code == 200

@@ -20,8 +20,10 @@ STAGE_CYCLES = 12  # ours: long enough for that
 STREAK: dict[str, Any] = {"kind": "streak", "clean": 3}  # common practice
 
 
-def ladder_by(what: str, drill: Drill) -> Ladder:
+def ladder_by(what: str, drill: Drill, *, working_bpm: int | None = None) -> Ladder:
     """Return a ladder of three clean in a row that starts where a drill is.
+
+    One by tempo starts where it is worked at best, where a probe has found that.
 
     Raises
     ------
@@ -43,7 +45,7 @@ def ladder_by(what: str, drill: Drill) -> Ladder:
         plain["rule"] = {"kind": "week", "clean": STREAK["clean"], "by": WEEKLY_BPM}
         plain["vary"] = {"what": "tempo", "from": bpm, "to": min(bpm + MORE_BPM, HIGHEST_BPM), "by": 1}
     else:
-        bpm = drill.tempo.bpm
+        bpm = working_bpm or drill.tempo.bpm
         to = min(max(GOAL_BPM, bpm + MORE_BPM), HIGHEST_BPM)
         plain["vary"] = {"what": "tempo", "from": bpm, "to": to, "by": STEP_BPM}
     return ladder_of(plain)

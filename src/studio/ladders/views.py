@@ -18,6 +18,7 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 
 from giusto.drill.json_file import MAX_BYTES
 from giusto.errors import DrillError, GiustoError
+from giusto.practice.ceiling import Working
 from giusto.practice.ladder import Ladder as CoreLadder
 from giusto.practice.ladder import parse_ladder
 from giusto.schedule import schedule
@@ -35,9 +36,10 @@ from studio.ladders.part_forms import SplitForm, WordsForm
 from studio.ladders.parts import following, parts_of, record
 from studio.ladders.picture import rungs, summary
 from studio.ladders.shelf import ready
-from studio.ladders.standing import LadderStanding, standings
+from studio.ladders.standing import LadderStanding, play_address, standings
 from studio.ladders.words import asked, goal, rung_word, school, why
 from studio.takes.actions import say_clean
+from studio.takes.ceilings import probe_address, workings_of
 from studio.takes.models import Take
 
 MOST_TOLD, MOST_DOWN = 20, 20  # ours: faults of one file, ladders taken down
@@ -135,8 +137,9 @@ def climb_drill(request: PlayerRequest) -> HttpResponse:
     try:
         if what == made.NOTE_BY_NOTE:
             return _started(request, made.built_up(drill), fused_cycles=made.FUSED_CYCLES)
-        ladder = made.ladder_by(what, drill)
         exercise = exercise_for(player=request.user, drill=drill, origin=sentence.origin.key)
+        working = workings_of(request.user, [exercise.pk]).get(exercise.pk)
+        ladder = made.ladder_by(what, drill, working_bpm=working.bpm if working else None)
         return redirect(actions.climb_exercise(player=request.user, exercise=exercise, ladder=ladder))
     except (GiustoError, actions.ClimbError) as error:
         messages.error(request, f"No ladder can be made of this drill: {error}")
@@ -248,7 +251,18 @@ def _shown(ladder: Ladder, form: RuleForm) -> dict[str, Any]:
         "rungs": rungs(standing, today),
         "summary": summary(standing),
         "has_silences": bool(schedule(core.drills[0]).silences),
+        "fast_url": probe_address(core.drills[step.rung - 1], ladder.exercise),
+        "working": _working(ladder),
     }
+
+
+def _working(ladder: Ladder) -> tuple[Working, str, str] | None:
+    """Return the tempo to work at that a probe has found, the rung nearest below it, and where that is played."""
+    found = workings_of(ladder.player, [ladder.exercise_id]).get(ladder.exercise_id)
+    if found is None or ladder.core.vary.what != "tempo":
+        return None
+    rung = max(sum(value is not None and value <= found.bpm for value in ladder.core.values), 1)
+    return found, rung_word(ladder.core, rung), play_address(ladder, rung)
 
 
 def _whole(ladder: Ladder) -> Ladder | None:

@@ -29,6 +29,7 @@ from studio.pieces.standing import piece_standing, piece_standings, stretch_of
 from studio.pieces.words import next_in
 from studio.scores.actions import take_in
 from studio.sheet.picture import draw_small
+from studio.takes.ceilings import probe_address
 from studio.takes.rushing import leaning_words
 
 AROUND = re.compile(r"([0-9]{1,4})-([0-9]{1,4})")
@@ -81,6 +82,7 @@ def stretch(request: PlayerRequest, piece_id: UUID, stretch_id: int) -> HttpResp
     try:
         passage = passage_of(one, here)
         context |= {"small": draw_small(schedule(passage.drill)), "drill": passage.drill}
+        context["fast_url"] = probe_address(passage.drill, here.exercise) if here.exercise else ""
     except GiustoError as error:
         context["refusal"] = str(error)
     context["lean"] = leaning_words(leans(one, here))

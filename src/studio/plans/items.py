@@ -216,12 +216,15 @@ def _reach(player: Player, asked_: SlotEntry, now: datetime) -> Item:
 
 def _drill(asked_: SlotEntry, one: KnownDrill, today: date) -> Item:
     address = query({**words_of(one.drill), "drill": one.origin})
+    why = f"{takes_words(one.takes)} so far, the last {_on(one.last, today)}" if one.last else "not played yet"
+    if one.working:
+        why = f"four fifths of your ceiling, {one.working.low_bpm} to {one.working.high_bpm}; {why}"
     return Item(
         asked_.slot,
         asked_.word,
         name=one.name,
         what=f"{drill_words(one.drill)}.",
-        why=f"{takes_words(one.takes)} so far, the last {_on(one.last, today)}" if one.last else "not played yet",
+        why=why,
         url=f"{reverse('takes:play')}?{address}",
         page=f"{reverse('drills:set')}?{address}",
         exercises=frozenset({one.exercise} if one.exercise else ()),

@@ -10,6 +10,7 @@ from uuid import UUID
 from django.db.models import Count, Max, Q
 
 from giusto.drill import Drill, validate
+from giusto.practice.ceiling import Working
 from studio.accounts.models import Player
 from studio.drills.models import OwnDrill
 from studio.drills.shelf import shelf
@@ -18,6 +19,7 @@ from studio.ladders.parts import Climbs
 from studio.pieces.models import Piece
 from studio.pieces.standing import PieceStanding, piece_standings
 from studio.plans.models import Entry
+from studio.takes.ceilings import workings_of
 from studio.takes.models import Take
 
 
@@ -31,6 +33,7 @@ class KnownDrill:
     exercise: int | None
     takes: int = 0
     last: date | None = None
+    working: Working | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,12 +71,17 @@ def _drills(player: Player, entries: list[Entry]) -> dict[tuple[str, str], Known
     exercises = list(Exercise.objects.of(player).filter(is_it | is_part, ladders=None).select_related("whole"))
     found = {(of, ""): KnownDrill(name, of, drill, None) for of, (name, drill) in named.items()}
     played = _played([one.pk for one in exercises])
+    workings = workings_of(player, [one.pk for one in exercises]) if exercises else {}
     for one in exercises:
         whole = one.whole or one
         of = whole.shelf_slug or str(whole.own_drill_id)
         name, drill = named[of]
         name, origin = (one.name, one.word) if one.whole else (name, of)
-        found[of, one.music_key.casefold()] = KnownDrill(name, origin, drill, one.pk, *played.get(one.pk, (0, None)))
+        working = workings.get(one.pk)
+        if working:
+            drill = drill.model_copy(update={"tempo": drill.tempo.model_copy(update={"bpm": float(working.bpm)})})
+        count, last = played.get(one.pk, (0, None))
+        found[of, one.music_key.casefold()] = KnownDrill(name, origin, drill, one.pk, count, last, working)
     return found
 
 

@@ -8,9 +8,10 @@ import numpy as np
 
 from giusto.drill import Drill, validate
 from giusto.missing import Missing
-from giusto.practice.ceiling import WEEKLY_BPM, Burst, Ceiling, burst, ceiling, is_probe, working_bpm
+from giusto.practice.ceiling import WEEKLY_BPM, Burst, Ceiling, Working, burst, is_probe, working_at
 from giusto.schedule import Schedule
 from studio.drills.sentence.codec import query, words_of
+from studio.takes.ceilings import ceiling_of
 from studio.takes.models import Take
 from studio.takes.plan import plan_of
 
@@ -26,7 +27,7 @@ class Fast:
     probe : Ceiling, Missing or None
     burst : Burst, Missing or None
         Of this take, or of the newest one that asked for it.
-    working_bpm : int or None
+    working : Working or None
         The tempo to work at.
     words : str
         The drill to work with, as an address has it.
@@ -36,7 +37,7 @@ class Fast:
 
     probe: Ceiling | Missing | None
     burst: Burst | Missing | None
-    working_bpm: int | None
+    working: Working | None
     words: str
     is_burst: bool
     weekly_bpm: int = WEEKLY_BPM
@@ -57,13 +58,14 @@ def fast(take: Take, plan: Schedule) -> Fast | None:
     probe: Ceiling | Missing | None
     struck: Burst | Missing | None
     if is_probe(plan.drill):
-        probe, other = _probe(take, plan), _newest(take, BURST)
+        probe, other = ceiling_of(take), _newest(take, plan, BURST)
         struck = _burst(other, plan_of(other)) if other else None
     else:
-        struck, other = _burst(take, plan), _newest(take, PROBE)
-        probe = _probe(other, plan_of(other)) if other else None
-    bpm = working_bpm(probe, struck)
-    return Fast(probe, struck, bpm, query(words_of(_working(plan.drill, bpm))) if bpm else "", slug == BURST)
+        struck, other = _burst(take, plan), _newest(take, plan, PROBE)
+        probe = ceiling_of(other) if other else None
+    working = working_at(probe, struck)
+    words = query(words_of(_working(plan.drill, working.bpm))) if working else ""
+    return Fast(probe, struck, working, words, slug == BURST)
 
 
 def _probe_words(found: Ceiling) -> str:
@@ -78,10 +80,6 @@ def _burst_words(found: Burst) -> str:
     return f"{found.peak_bpm:.0f} from beginning to end."
 
 
-def _probe(take: Take, plan: Schedule) -> Ceiling | Missing:
-    return ceiling(plan, take.reading.onsets_s or [])
-
-
 def _burst(take: Take, plan: Schedule) -> Burst | Missing:
     """Return what was struck alone: from the last click before the silence to the one that returns."""
     onsets = np.array(take.reading.onsets_s or [], dtype=np.float64)
@@ -92,8 +90,10 @@ def _burst(take: Take, plan: Schedule) -> Burst | Missing:
     return burst(onsets, slots=plan.drill.part.grid)
 
 
-def _newest(take: Take, slug: str) -> Take | None:
-    others = Take.objects.same_hand(take).ended().filter(exercise__shelf_slug=slug)
+def _newest(take: Take, plan: Schedule, slug: str) -> Take | None:
+    """Return the newest take of the other of the two drills in as many notes to the beat: other notes are slower."""
+    others = Take.objects.same_hand(take).ended().filter(exercise__shelf_slug=slug, reading__isnull=False)
+    others = others.filter(drill__part__grid=plan.drill.part.grid).select_related("reading")
     return others.order_by("-started_at").first()
 
 

@@ -33,6 +33,7 @@ from studio.readings.words import Sentence, is_free, sentence
 from studio.sheet.layout import PHONE, STANDING, STANDING_PHONE, TABLET, WIDE
 from studio.sheet.picture import draw_alone, draw_standing, draw_take
 from studio.takes.actions import mark_sections
+from studio.takes.ceilings import probe_address
 from studio.takes.choice import exercises_of
 from studio.takes.facts import shown_by
 from studio.takes.forms import NoteForm, SectionsForm
@@ -69,6 +70,8 @@ def reading(request: PlayerRequest, take_id: UUID) -> HttpResponse:
     context["exercises"] = exercises_of(request.user)
     context["is_older"] = row.core_version != giusto.__version__
     context |= {"climb": climbed(take), "fast": fast(take, plan), "flow": following(take)}
+    if take.exercise and context["fast"] is None:
+        context["fast_url"] = probe_address(plan.drill, take.exercise)
     if found is None:
         return render(request, "readings/reading.html", context)
     climb = context["climb"]

@@ -11,7 +11,7 @@ from django.contrib import messages
 from django.core.exceptions import PermissionDenied
 from django.http import HttpResponse, JsonResponse
 from django.shortcuts import get_object_or_404, render
-from django.views.decorators.http import require_http_methods, require_POST
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from giusto.errors import GiustoError
 from studio.accounts.requests import PlayerRequest
@@ -19,6 +19,7 @@ from studio.sheet.picture import draw_silence, draw_small
 from studio.sheet.words import became, returned
 from studio.takes import actions
 from studio.takes.asked_silence import answer, ask
+from studio.takes.ceilings import parted
 from studio.takes.last_silence import silence_of
 from studio.takes.messages import Begin, End, Notes, read_message
 from studio.takes.models import Reading, Take
@@ -117,6 +118,18 @@ def last_silence(request: PlayerRequest, take_id: UUID, number: int) -> HttpResp
         "became": became(told.silence, plan.bpm_in(plan.silences[number - 1])),
     }
     return render(request, "takes/_last_silence.html", context)
+
+
+@require_safe
+@answers_in_json
+def has_parted(request: PlayerRequest, take_id: UUID) -> HttpResponse:
+    """Say whether notes and a climbing click have parted by a moment of drill time: then nothing more is known."""
+    take = _own(request, take_id)
+    try:
+        until_s = float(request.GET.get("at", ""))
+    except ValueError:
+        until_s = 0.0
+    return JsonResponse({"parted": parted(take, until_s)})
 
 
 def _own(request: PlayerRequest, take_id: UUID) -> Take:

@@ -13,6 +13,7 @@ from django.urls import reverse
 from giusto.drill import Drill, validate
 from giusto.drill.counting import Count
 from giusto.drill.file import Segment
+from giusto.practice.ceiling import is_probe
 from giusto.reading.one_silence import settle_s
 from giusto.schedule import Schedule, schedule
 from giusto.schedule.layout import turns
@@ -72,6 +73,7 @@ def playback(
         "clicks": list(zip(_rounded(plan, plan.clicks.tick), plan.kinds.tolist(), strict=True)),
         "stretches": stretches(plan, small),
         "silences": [_rounded(plan, [s.start_tick, s.end_tick]) for s in plan.silences],
+        "cycle_ends": _cycle_ends(plan) if is_probe(drill) else [],
         "beat_s": float(np.max(plan.tempos.beat_s(plan.tempos.tick))),
         "settle_s": settle_s(plan),
         "end_s": float(plan.seconds(plan.end_tick)) + END_S,
@@ -87,6 +89,10 @@ def playback(
         found["notes_s"] = [round(s, 7) for s in simulate(plan, simulated, seed=seed).onsets_s.tolist()]
         found["strengths"] = np.random.default_rng(seed).uniform(*STRENGTHS, len(found["notes_s"])).round(3).tolist()
     return found
+
+
+def _cycle_ends(plan: Schedule) -> list[float]:
+    return _rounded(plan, [plan.body_tick + plan.cycle_ticks * number for number in range(1, plan.drill.cycles + 1)])
 
 
 def spoken(drill: Drill) -> list[tuple[Count, ...]]:

@@ -21,4 +21,5 @@ urlpatterns = [
     path("takes/<uuid:take_id>/end/", api.end, name="end"),
     path("takes/<uuid:take_id>/discard/", api.discard, name="discard"),
     path("takes/<uuid:take_id>/silences/<int:number>/", api.last_silence, name="silence"),
+    path("takes/<uuid:take_id>/parted/", api.has_parted, name="parted"),
 ]

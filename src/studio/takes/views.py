@@ -12,6 +12,7 @@ from django.views.decorators.http import require_POST, require_safe
 
 from giusto.drill import Drill, validate
 from giusto.hearing.inputs import Input
+from giusto.practice.ceiling import is_probe
 from giusto.schedule import schedule
 from giusto.simulation.player import SimulatedPlayer as SimulatedPlayer
 from studio.accounts.requests import PlayerRequest
@@ -45,11 +46,11 @@ def play(request: PlayerRequest) -> HttpResponse:
         take = _own(request, again)
         drill, simulated = _again(take)
         exercise = take.exercise
-        origin = exercise.origin if exercise else ""
+        origin = (exercise.word if is_probe(drill) else exercise.origin) if exercise else ""
     elif form.is_valid():
         drill, simulated = form.made, form.simulated_player() if form.is_simulated else None
         exercise = Exercise.objects.climbed(request.user, request.GET.get("drill", ""))
-        origin = exercise.origin if exercise else form.origin.key
+        origin = exercise.word if exercise else form.origin.key
     else:
         return redirect(f"{reverse('drills:set')}?{request.GET.urlencode()}")
     words = {**words_of(drill), "drill": origin}
@@ -72,6 +73,7 @@ def play(request: PlayerRequest) -> HttpResponse:
         "small": small,
         "row": big_row(drill),
         "simulated": simulated,
+        "is_probe": is_probe(drill),
         "counts": spoken(drill),
         "plan": playback(
             drill,

@@ -27,6 +27,7 @@ const FELT_MS = { accent: 40, click: 25, count: 25, sub: 12 };
  * @property {Stretch[]} stretches
  * @property {[number, number][]} silences
  * @property {number} beat_s
+ * @property {number[]} cycle_ends of a click that climbs until it and the notes part
  * @property {number} settle_s after a return, for the note that answers it
  * @property {number} end_s
  * @property {string} input

@@ -68,6 +68,7 @@ export class Playing {
     this.page.start();
     this.#await(this.plan.end_s, () => this.tell("complete"));
     this.#awaitReturn(0);
+    this.#awaitParted(0);
     if (this.plan.notes_s && !this.hearing.microphone) this.#simulate(0);
     this.context.onstatechange = () => this.context.state !== "running" && this.tell("broken");
     this.#wakeLock = await navigator.wakeLock?.request("screen").catch(() => null);
@@ -220,6 +221,20 @@ export class Playing {
     this.#await(silence[1] + this.plan.settle_s, () => {
       this.#fetchSilence(index + 1);
       this.#awaitReturn(index + 1);
+    });
+  }
+
+  /** After each cycle of a click that climbs, ask whether it and the notes have parted: then nothing more is to be known. @param {number} index */
+  #awaitParted(index) {
+    const end_s = this.plan.cycle_ends[index];
+    if (end_s === undefined) return;
+    this.#await(end_s + this.plan.settle_s, async () => {
+      this.#awaitParted(index + 1);
+      await this.capture?.close();
+      await this.send();
+      const where = `${address("parted", { take: this.ledger.take.id })}?at=${end_s}`;
+      const response = await fetch(where).catch(() => null);
+      if (response?.ok && (await response.json()).parted) this.tell("complete");
     });
   }
 

@@ -4,7 +4,7 @@ from unittest import TestCase
 
 import numpy as np
 
-from giusto.practice.ceiling import Burst, Ceiling, burst, working_bpm
+from giusto.practice.ceiling import Burst, Ceiling, Working, burst, working_at
 
 
 def struck(
@@ -66,8 +66,8 @@ class WorkingTests(TestCase):
     def test_four_fifths_of_the_lower(self) -> None:
         probe = Ceiling(140.0, 138.0, (131.0, 146.0), 20)
         fast = Burst(100, 9.0, 160.0, (158.0, 162.0), True, 125.0, (123.0, 127.0))
-        self.assertEqual(working_bpm(probe, None), 110)
-        self.assertEqual(working_bpm(probe, fast), 100)
-        self.assertEqual(working_bpm(None, fast, share=0.5), 62)
-        self.assertIsNone(working_bpm(None, None))
-        self.assertEqual(working_bpm(Ceiling(200.0, None, (190.0, 300.0), 31, "all-kept"), None), 152)
+        self.assertEqual(working_at(probe, None), Working(110, 104, 116))
+        self.assertEqual(working_at(probe, fast), Working(100, 98, 101))
+        self.assertEqual(working_at(None, fast, share=0.5), Working(62, 61, 63))
+        self.assertIsNone(working_at(None, None))
+        self.assertEqual(working_at(Ceiling(200.0, None, (190.0, 300.0), 31, "all-kept")), Working(152, 152, 152))

@@ -5,7 +5,7 @@ from unittest import TestCase
 import numpy as np
 
 from giusto.drill import validate
-from giusto.practice.ceiling import Ceiling, ceiling, is_probe
+from giusto.practice.ceiling import Ceiling, ceiling, has_parted, is_probe, probe_of, working_at
 from giusto.schedule import Schedule, schedule
 from tests.drills import plain
 
@@ -82,3 +82,49 @@ class CeilingTests(TestCase):
         slower = plain(silence=None, bpm=120) | {"giusto": "drill/2"}
         slower["tempo"]["steps"] = {"every_cycles": 1, "by": -4, "to": 60}
         self.assertFalse(is_probe(validate(slower)))
+
+
+class ProbeOfTests(TestCase):
+    def test_it_has_the_notes_of_its_drill_and_a_click_that_climbs(self) -> None:
+        figure = validate(plain(bpm=100, beats=3, grid=4, play=["1", "1+3/4", "2", "3+1/2"], on=["2"]))
+        found = probe_of(figure)
+        assert found
+        self.assertTrue(is_probe(found))
+        self.assertEqual((found.part, found.cycle), (figure.part, figure.cycle))
+        self.assertEqual(found.clicks.on, ("1", "2", "3"))
+        plan = schedule(found)
+        first, last = (plan.body_tick + plan.cycle_ticks * k for k in (0, found.cycles))
+        self.assertAlmostEqual(plan.bpm_between(first, first + plan.cycle_ticks), 75, delta=1)
+        self.assertAlmostEqual(plan.bpm_between(last - plan.cycle_ticks, last), 225, delta=2)
+
+    def test_where_nothing_is_asked_there_is_none(self) -> None:
+        self.assertIsNone(probe_of(validate(plain(play="free"))))
+        self.assertIsNone(probe_of(validate(plain(on=[], silence=None, close=0) | {"giusto": "free/1"})))
+
+    def test_it_has_parted_two_cycles_after_the_hands_could_no_more(self) -> None:
+        """Against what the whole take tells: never before the ceiling, and not four cycles behind it."""
+        plan = probe()
+        for seed in range(6):
+            played = hands(plan, 120.0 + 8 * seed, seed=seed)
+            found = ceiling(plan, played)
+            assert isinstance(found, Ceiling)
+            assert found.bpm
+            ends = [float(plan.seconds(plan.body_tick + plan.cycle_ticks * k)) for k in range(1, 32)]
+            first = next(k for k, end in enumerate(ends) if has_parted(plan, played, end))
+            self.assertTrue(found.bpm <= 80 + 4 * first <= found.bpm + 4 * 5, (seed, first, found.bpm))
+
+    def test_a_hand_that_stops_has_parted_as_well(self) -> None:
+        plan = probe()
+        played = hands(plan, 400)
+        end = float(plan.seconds(plan.body_tick + plan.cycle_ticks * 8))
+        ends = [float(plan.seconds(plan.body_tick + plan.cycle_ticks * k)) for k in range(1, 32)]
+        told = [has_parted(plan, played[played < end - 0.1], at) for at in ends]
+        self.assertEqual(told.index(True), 9)
+        self.assertFalse(has_parted(plan, np.zeros(0), 100.0))
+
+    def test_the_tempo_to_work_at_lies_in_its_range(self) -> None:
+        found = working_at(ceiling(probe(), hands(probe(), 140)))
+        assert found
+        self.assertTrue(found.low_bpm <= found.bpm <= found.high_bpm)
+        self.assertAlmostEqual(found.bpm, 0.8 * 142, delta=6)
+        self.assertIsNone(working_at(None))
