@@ -10,10 +10,13 @@ from django.test import tag
 from playwright.sync_api import Error, Page
 
 from giusto.drill import validate
+from giusto.practice.ceiling import probe_of
 from giusto.schedule import Schedule, schedule
+from studio.drills.sentence.codec import query, words_of
 from studio.takes.models import Batch, Take
 from tests.browser.scripts import CAPTURE_CLICKS, STEADY_CLOCK, WATCH_CHANGES
 from tests.browser.served import SERVED, ServedTestCase
+from tests.drills import plain
 
 setUpModule = SERVED.open
 
@@ -115,6 +118,26 @@ def changes_in_silences(
 
 class TakeTests(ServedTestCase):
     init_script = STEADY_CLOCK
+
+    def test_a_probe_ends_by_itself_once_notes_and_click_have_parted(self) -> None:
+        """Five cycles are played, of thirty-one: no key, no touch, and the page goes to what is known."""
+        probe = probe_of(validate(plain(bpm=320, beats=2, grid=1, silence=None)))
+        assert probe
+
+        def play() -> tuple[str, str]:
+            page = self.page
+            begin(page, self.url(f"/play/?{query(words_of(probe))}"))
+            plan = played_plan(page)
+            asked_s = plan.seconds(plan.notes.tick)
+            press_at(page, asked_s[plan.notes.cycle <= 5])
+            return wait_for_reading(page), page.url
+
+        verdict, address = self.browse(play)
+        take = Take.objects.get()
+        self.assertIn(str(take.pk), address)
+        self.assertEqual(take.ended_how, "complete")
+        self.assertIn("You kept all that you played, up to", verdict)
+        self.assertLess(len(take.reading.onsets_s), 20)
 
     def test_stamped_keys_come_out_with_the_errors_they_had(self) -> None:
         """A drag of 2 % in each silence, known errors of the hand; every figure is checked."""
