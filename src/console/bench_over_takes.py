@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 
-from giusto.simulation.over_takes_benchmark import bands, called_clean, changes, reaches, rush_maps
+from giusto.simulation.over_takes_benchmark import bands, called_clean, changes, ladders, reaches, rush_maps
 
 
 def print_over_takes(*, seed: int, players: int) -> None:
@@ -16,6 +16,11 @@ def print_over_takes(*, seed: int, players: int) -> None:
     print(f"\n{'clean: said':>22} {'truly':>6} {'takes':>5}")
     for said, truly, takes in called_clean(seed=seed, players=4 * players):
         print(f"{said:22.2f} {truly:6.2f} {takes:5d}")
+        sys.stdout.flush()
+    print(f"\n{'ladder: truly clean':>22} {'read to':>8} {'takes':>6} {'truth':>6} {'rungs':>6} {'truth':>6}")
+    for one in ladders(seed=seed, players=2 * players):
+        up, rungs = f"{one.takes:6.1f} {one.takes_by_truth:6.1f}", f"{one.rungs:6.2f} {one.rungs_by_truth:6.2f}"
+        print(f"{100 * one.clean:20.0f} % {one.sd_ms:5.0f} ms {up} {rungs}")
         sys.stdout.flush()
     false, found = changes(seed=seed, players=10 * players)
     print(f"\nchange: no change called one {false:.1f} %, three day's spreads in eight weeks found {found:.1f} %")

@@ -8,19 +8,20 @@ from datetime import UTC, datetime, timedelta
 from math import log2, sqrt
 
 import numpy as np
-from scipy.special import ndtr
+from scipy.special import ndtr, ndtri
 
 from giusto.drill import validate
 from giusto.figures.held import returns_of_take
 from giusto.figures.silence import beat_ms
 from giusto.missing import Missing
-from giusto.practice.clean import margins
+from giusto.practice.clean import Margins, cleanness, margins
 from giusto.practice.course import Course, course
 from giusto.practice.ladder import Attempt, Ladder, State, climbed, ladder_of, step_from
 from giusto.practice.reach import reach
 from giusto.practice.rush import map_of
 from giusto.reading import analyse
-from giusto.returns.drift import HELD_OFTEN, HELD_SHARE, NONE, Returns, joined
+from giusto.returns.drift import HELD_OFTEN, HELD_SHARE, NONE, Returns, drift_of, joined
+from giusto.returns.held import held_chances
 from giusto.schedule import Schedule, schedule
 from giusto.simulation.player import SimulatedPlayer, simulate
 
@@ -36,6 +37,7 @@ RHYTHMS = {
     "halves beside sixteenths": ["1", "3", "3+1/4", "3+1/2", "3+3/4", "4"],
 }
 FEW, MANY = 10, 40  # takes that a reach rests on
+LADDER_BPM, LADDER_TAKES, SILENCES, BEATS = 96.0, 80, 4, 4.0
 SHORTEST = 1.0  # ours: of a true reach that is looked for, in beats
 
 
@@ -157,6 +159,54 @@ def called_clean(*, seed: int, players: int) -> list[tuple[float, float, int]]:
     tenth = np.minimum((10 * chances).astype(int), 9)
     rows = [(chances[tenth == k], clean[tenth == k]) for k in range(10)]
     return [(float(of.mean()), float(was.mean()), of.size) for of, was in rows if of.size]
+
+
+@dataclass(frozen=True, slots=True)
+class LadderTally:
+    """How a ladder went for players who truly hold so many takes: by what is read, and by one who knows the truth."""
+
+    clean: float
+    sd_ms: float
+    takes: float
+    takes_by_truth: float
+    rungs: float
+    rungs_by_truth: float
+
+
+def ladders(*, seed: int, players: int) -> Iterator[LadderTally]:
+    """Yield for able and unable players, and returns read to 5, 10 and 15 ms at 96, how a ladder of five rungs goes.
+
+    Takes of four silences of four beats, twelve a day, three clean in a row a rung, a rung down for what was not.
+    """
+    vary, rule = {"what": "tempo", "from": 60, "to": 76, "by": 4}, {"kind": "streak", "clean": 3}
+    drill = silent_drill(60, 1, 1).drill.plain()
+    ladder = ladder_of({"giusto": "ladder/1", "drill": drill, "vary": vary, "rule": rule})
+    for clean in (0.9, 0.5):
+        walk = HELD_SHARE / float(ndtri((1 + clean ** (1 / SILENCES)) / 2)) / sqrt(BEATS)
+        for sd_ms in (5.0, 10.0, 15.0):
+            rng = np.random.default_rng([seed, round(sd_ms), round(10 * clean)])
+            found = [_climb(ladder, walk, sd_ms / beat_ms(LADDER_BPM), rng) for _ in range(players)]
+            yield LadderTally(clean, sd_ms, *np.mean(found, axis=0).tolist())
+
+
+def _climb(ladder: Ladder, walk: float, sd: float, rng: np.random.Generator) -> tuple[float, float, float, float]:
+    """Return takes to the top (all where it isn't reached) and secure rungs, by what is read and by the truth."""
+    before, states, tops = NONE, [State(), State()], [float(LADDER_TAKES)] * 2
+    of_take, beats, sds = np.zeros(SILENCES, dtype=np.int64), np.full(SILENCES, BEATS), np.full(SILENCES, sd)
+    for number in range(LADDER_TAKES):
+        at = FIRST_DAY + timedelta(days=number // A_DAY, minutes=4 * (number % A_DAY))
+        true = walk * sqrt(BEATS) * rng.standard_normal(SILENCES)
+        read = Returns(of_take, beats, true + sd * rng.standard_normal(SILENCES), sds, np.ones(1))
+        chance = held_chances(drift_of(joined(before, read)), read).all
+        told = cleanness(Margins(SILENCES, 0, 0, None, None, None, 0.0, chance=chance, return_sd=sd))
+        before = joined(before, read) if before.weight.size < MANY else before
+        truly = bool(np.all(np.abs(true) <= HELD_SHARE))
+        for which, (is_clean, said) in enumerate(((told.is_clean, chance), (truly, None))):
+            if not states[which].done:
+                rung = step_from(ladder, states[which], at=at).rung
+                states[which] = climbed(ladder, [Attempt(at, rung, is_clean, 2.0, chance=said)], states[which])
+                tops[which] = number + 1.0 if states[which].done else tops[which]
+    return tops[0], tops[1], float(states[0].secure), float(states[1].secure)
 
 
 def changes(*, seed: int, players: int) -> tuple[float, float]:

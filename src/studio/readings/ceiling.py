@@ -71,7 +71,9 @@ def fast(take: Take, plan: Schedule) -> Fast | None:
 def _probe_words(found: Ceiling) -> str:
     if found.bpm:
         return f"You and the click parted at {found.bpm:.0f}."
-    return f"You kept all that you played, up to {found.kept_bpm:.0f}." if found.reason == "all-kept" else "No cycle was kept."
+    if found.reason == "all-kept":
+        return f"You kept all that you played, up to {found.kept_bpm:.0f}."
+    return "No cycle was kept."
 
 
 def _burst_words(found: Burst) -> str:

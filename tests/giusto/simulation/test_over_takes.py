@@ -10,6 +10,7 @@ from giusto.simulation.over_takes_benchmark import (
     bands,
     called_clean,
     changes,
+    ladders,
     reaches,
     rush_maps,
     silent_drill,
@@ -54,6 +55,14 @@ class SmallRunTests(TestCase):
         said = sum(chance * takes for chance, _, takes in rows) / sum(takes for *_, takes in rows)
         truly = sum(share * takes for _, share, takes in rows) / sum(takes for *_, takes in rows)
         self.assertAlmostEqual(said, truly, delta=0.12)
+
+    def test_ladders_beside_a_judge_who_knows_the_truth(self) -> None:
+        rows = list(ladders(seed=2, players=2))
+        self.assertEqual([(one.clean, one.sd_ms) for one in rows[:4]], [(0.9, 5), (0.9, 10), (0.9, 15), (0.5, 5)])
+        able, unable = rows[:3], rows[3:]
+        self.assertLess(sum(one.takes for one in able), 1.8 * sum(one.takes_by_truth for one in able))
+        self.assertLess(sum(one.rungs for one in unable), 1.5 * sum(one.rungs_by_truth for one in unable) + 1)
+        self.assertLess(max(one.rungs for one in unable), 4)
 
     def test_change_maps_and_band(self) -> None:
         false, found = changes(seed=2, players=30)
