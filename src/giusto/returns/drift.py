@@ -45,9 +45,6 @@ LIKELY = 13  # ours: equally likely walks that stand for what is known of one
 FARTHEST = 2.5  # ours: standard deviations of log κ to either side
 # log2 of the lengths that are looked at: click to click, no silence is shorter than a beat.
 SHORTEST, LONGEST = 0.0, 12.0
-    0.0,
-    12.0,
-)  # log2 of the lengths that are looked at: no silence is shorter than a beat, click to click
 HALVINGS = 15
 UNLIKELY = 1e-5  # ours: of all points together
 HALF_LIFE_DAYS = 28.0  # by the contract: what is older counts half for each four weeks
