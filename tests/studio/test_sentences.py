@@ -16,12 +16,14 @@ import numpy as np
 from django.test import TestCase
 
 from giusto.drill import validate
+from giusto.practice.finding import Finding
 from giusto.schedule import Schedule, schedule
 from giusto.simulation.player import SimulatedPlayer, simulate
 from studio.accounts.models import local_player
 from studio.ladders.actions import start_ladder
 from studio.ladders.models import Ladder
 from studio.ladders.shelf import ready
+from studio.readings.templatetags.readings import slot_range
 from studio.takes.models import Take
 from tests.drills import fixed, plain
 from tests.studio.ladders.climbing import at, ladder_core, play_asked
@@ -238,6 +240,13 @@ class SentenceTests(TestCase):
         _, said = self.read(drill, onsets_s + np.where(alone, 0.04, 0.0))
         self.assertNotIn("You dragged", said)
         self.assertNotIn("too far apart", said)
+
+    def test_a_range_that_holds_nothing_says_so(self) -> None:
+        """Between 0.3 % slower and 1.0 % faster: the near end is no shortening."""
+        told = Finding("narrow", 0.35, (-0.3, 1.0), 4, slot_ms=1.1)
+        self.assertEqual(slot_range(told), "0.9 the other way to 3.1\xa0ms")
+        told = Finding("wide", -0.5, (-0.7, -0.3), 4, slot_ms=-1.5)
+        self.assertEqual(slot_range(told), "0.9 to 2.1\xa0ms")
 
     def test_who_does_not_follow_the_click_is_told_that_first(self) -> None:
         """A steady 92.8 against 96 all through, hands even to 3 ms."""

@@ -11,6 +11,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -30,6 +31,7 @@ LIKELY = np.array([0.3, 0.25, 0.2, 0.25])  # and how likely each is beforehand
 EARLY = 8  # ours: takes up to which a page says that there are too few, unless the change is sure
 DOUBT = 1 - COVERED
 LEAST = 1e-3  # ours: of the scatter; no take is believed more closely
+REMEMBERED = 128  # ours
 MOST_DAYS = 60  # ours: more are gathered, since each costs as many as there are
 
 
@@ -110,8 +112,16 @@ def course(
     correlation (both from memory).
     """
     y, sd = np.asarray(values, dtype=np.float64), np.asarray(sds, dtype=np.float64)
+    when = None if at is None else np.asarray(at, dtype=np.float64).tobytes()
+    return _remembered(y.tobytes(), sd.tobytes(), tuple(days), when, figures)
+
+
+@lru_cache(maxsize=REMEMBERED)
+def _remembered(values: bytes, sds: bytes, days: tuple[date, ...], at: bytes | None, figures: int) -> Course | Missing:
+    """Return the course of a figure; what was asked lately is remembered, since many pages ask it of the same takes."""
+    y, sd = np.frombuffer(values), np.frombuffer(sds)
     number = _periods(np.array([day.toordinal() for day in days], dtype=np.int64))
-    when = np.asarray(number if at is None else at, dtype=np.float64)
+    when = number.astype(np.float64) if at is None else np.frombuffer(at)
     dates = np.unique(number)
     if y.size < FEWEST_TAKES:
         return Missing("course", "few-takes", y.size, FEWEST_TAKES)
@@ -186,11 +196,11 @@ def _fits(
     alike = np.where(apart == 0, 1.0, CARRIES[:, None, None] ** apart)  # shape (carries, days, days)
     spread = (scale * DAYS[:, None, None, None]) ** 2 * alike
     total = (spread + np.diag(1 / precision)).reshape(-1, dates.size, dates.size)
-    inverse = np.linalg.inv(total)
-    weighed = inverse @ place
+    weighed = np.linalg.solve(total, np.column_stack([place, mean]))  # shape (points, days, 3)
+    weighed, of_mean = weighed[:, :, :2], weighed[:, :, 2]
     cov = np.linalg.inv(place.T @ weighed)
     ends = np.einsum("gab,gnb,n->ga", cov, weighed, mean)
     off = mean - ends @ place.T
-    fit = np.einsum("gn,gnm,gm->g", off, inverse, off)
+    fit = np.einsum("gn,gn->g", off, of_mean - np.einsum("gnb,gb->gn", weighed, ends))
     log_likelihood = -0.5 * (np.linalg.slogdet(total)[1] + fit) + 0.5 * np.linalg.slogdet(cov)[1]
     return ends, cov, within + log_likelihood

@@ -19,7 +19,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cache, cached_property
+from functools import cache, cached_property, lru_cache
 from math import sqrt
 
 import numpy as np
@@ -46,6 +46,7 @@ FARTHEST = 2.5  # ours: standard deviations of log κ to either side
 # log2 of the lengths that are looked at: click to click, no silence is shorter than a beat.
 SHORTEST, LONGEST = 0.0, 12.0
 HALVINGS = 15
+REMEMBERED = 32  # ours: what some hundred silences come to, some hundred kB each
 UNLIKELY = 1e-5  # ours: of all points together
 HALF_LIFE_DAYS = 28.0  # by the contract: what is older counts half for each four weeks
 HELD_OFTEN = 0.75  # by the contract of reach/2: held three times in four
@@ -222,7 +223,20 @@ class _Sums:
 
 
 def drift_of(returns: Returns) -> Drift:
-    """Return what returns tell of a player's drift; what is known beforehand, where there are none."""
+    """Return what returns tell of a player's drift; what is known beforehand, where there are none.
+
+    What was asked lately is remembered: on a day, many pages ask it of the same returns.
+    """
+    take, beats, back, sd = returns.take, returns.beats, returns.return_beats, returns.sd_beats
+    return _remembered(*(np.ascontiguousarray(one).tobytes() for one in (take, beats, back, sd, returns.weight)))
+
+
+@lru_cache(maxsize=REMEMBERED)
+def _remembered(take: bytes, *floats: bytes) -> Drift:
+    return _drift_of(Returns(np.frombuffer(take, dtype=np.int64), *map(np.frombuffer, floats)))
+
+
+def _drift_of(returns: Returns) -> Drift:
     found = _fitted(returns, returns.is_far)
     if not returns.is_far.any():
         return found
@@ -260,11 +274,28 @@ def _grid() -> tuple[FloatArray, FloatArray, FloatArray, FloatArray]:
 def _sums(returns: Returns, drifts: BoolArray, walk: FloatArray, apart: FloatArray, start: FloatArray) -> _Sums:
     beats, back = returns.beats[drifts], returns.return_beats[drifts]
     of_take = (returns.take[drifts][:, None] == np.arange(returns.weight.size)).astype(np.float64)
-    var = start[:, None] ** 2 + np.outer(walk**2, beats) + READ_OF * returns.sd_beats[drifts] ** 2
-    hold, pull = (beats**2 / var) @ of_take, (beats * back / var) @ of_take
+    some_walk, some_start = (_of_each_apart(one) for one in (walk, start))  # δ has no part in what follows
+    var = some_start[:, None] ** 2 + np.outer(some_walk**2, beats) + READ_OF * returns.sd_beats[drifts] ** 2
+    precise = 1 / var
+    sums = (precise * beats**2, precise * (beats * back), np.log(var) + precise * back**2)
+    hold, pull, off = (_for_each_apart(one @ of_take) for one in sums)
     own = 1 + apart[:, None] ** 2 * hold  # the take's own lean takes its part of both
-    fit = -0.5 * ((np.log(var) + back**2 / var) @ of_take + np.log(own) - apart[:, None] ** 2 * pull**2 / own)
+    fit = -0.5 * (off + np.log(own) - apart[:, None] ** 2 * pull**2 / own)
     return _Sums(hold / own, pull / own, fit)
+
+
+def _of_each_apart(points: FloatArray) -> FloatArray:
+    """Return the points of the grid at one δ, shape (g,) to (g / δ's,)."""
+    some: FloatArray = points.reshape(WALKS, APARTS, STARTS.size)[:, 0].ravel()
+    return some
+
+
+def _for_each_apart(some: FloatArray) -> FloatArray:
+    """Return sums at one δ for every δ, shape (g / δ's, takes) to (g, takes)."""
+    shape = (WALKS, APARTS, STARTS.size, some.shape[1])
+    every = np.broadcast_to(some.reshape(WALKS, 1, STARTS.size, -1), shape)
+    points: FloatArray = every.reshape(WALKS * APARTS * STARTS.size, -1)
+    return points
 
 
 def quantiles(values: FloatArray, weight: FloatArray, shares: Sequence[float]) -> list[float]:

@@ -9,7 +9,7 @@ from datetime import datetime
 import numpy as np
 
 from giusto.figures.held import in_beats
-from giusto.practice.over_takes.facts import SECONDS_A_DAY, SilenceFacts
+from giusto.practice.over_takes.facts import SilenceFacts
 from giusto.practice.reach import ChanceAt, Reach, reach
 from giusto.practice.reach.by_drift import chances_at
 from giusto.returns.drift import Returns, fading
@@ -62,7 +62,7 @@ def reaches(silences: Sequence[SilenceFacts], now: datetime) -> list[ReachAt]:
 
 
 def returns_of(silences: Iterable[SilenceFacts], now: datetime) -> Returns:
-    """Return the returns of silences that can be read, in beats, as they count at a moment."""
+    """Return the returns of silences that can be read, in beats, as they count at a moment: they age by whole days."""
     told = [one for one in silences if one.return_ms is not None and one.return_ci95_ms is not None]
     takes = {take: index for index, take in enumerate(dict.fromkeys(one.take for one in told))}
     at = {one.take: one.at for one in told}
@@ -72,7 +72,7 @@ def returns_of(silences: Iterable[SilenceFacts], now: datetime) -> Returns:
         beats=rows[:, 0],
         return_beats=rows[:, 1],
         sd_beats=rows[:, 2],
-        weight=fading([(now - at[take]).total_seconds() / SECONDS_A_DAY for take in takes]),
+        weight=fading([(now - at[take]).days for take in takes]),
     )
 
 
