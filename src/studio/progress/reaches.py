@@ -42,8 +42,8 @@ def reaches_then(silences: Sequence[SilenceFacts], start: date, until: date, now
     found = []
     for index in range(1, SPANS):
         day = start + index * days
-        before = [one for one in silences if one.at < end_of(day)]
-        then = reach_at(before, now.bpm, end_of(day))
+        end = end_of(day)
+        then = reach_at([one for one in silences if one.at < end], now.bpm, end)
         if then.reach.beats is not None:
             found.append(ReachThen(day, then))
     return [*found, ReachThen(until, now)]
