@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 import stat
 import zipfile
 import zlib
@@ -18,6 +19,7 @@ from django.core.exceptions import ValidationError
 from django.core.files.base import ContentFile
 from django.db import DatabaseError, models, transaction
 from django.utils.dateparse import parse_datetime
+from pydantic import BaseModel
 
 from giusto.drill import validate
 from giusto.drill.identity import drill_key
@@ -27,6 +29,7 @@ from giusto.practice.ladder import ladder_of, parse_attempts
 from studio.accounts.models import Player
 from studio.archive import layout
 from studio.archive.layout import ArchiveError
+from studio.columns import TypedJSONField
 from studio.drills.models import Delivery, OwnDrill
 from studio.exercises.models import Exercise, Session
 from studio.hearing.models import Delay, Ear
@@ -37,13 +40,26 @@ from studio.plans.entries import bind
 from studio.plans.models import Day, Entry, Routine, Week
 from studio.plans.older import by_entries, names_in
 from studio.takes.facts import brief_of
+from studio.takes.material import material_of
+from studio.takes.messages import KeptBatch, checked
 from studio.takes.models import Batch, KeptSound, Reading, Silence, Take
 from studio.takes.reading import silence_row
 from studio.takes.rekey import rekey, stale
 
 MOST_FILES, MOST_FILE, MOST_IN_ALL = 2_000_000, 400_000_000, 40_000_000_000  # ours: decades of daily practice
 BROKEN = (zipfile.BadZipFile, OSError, RuntimeError, NotImplementedError, EOFError, zlib.error)
-WRONG = (KeyError, TypeError, ValueError, AttributeError, ValidationError, DatabaseError, GiustoError)
+WRONG = (
+    KeyError,
+    TypeError,
+    ValueError,
+    AttributeError,
+    OverflowError,
+    RecursionError,
+    ValidationError,
+    DatabaseError,
+    GiustoError,
+)
+EARLIEST, LATEST = 1970, 2200  # ours: years of whatever is brought in
 
 
 Row = TypeVar("Row", bound=models.Model)
@@ -70,10 +86,10 @@ class _Bundle:
 
     def _manifest(self) -> dict[str, Any]:
         try:
-            found = json.loads(self._bytes(layout.MANIFEST))
+            found = _plain(self._bytes(layout.MANIFEST))
         except KeyError:
             raise ArchiveError(f"the archive has no {layout.MANIFEST}: it is none of Giusto's, or not whole") from None
-        except ValueError as error:
+        except (ValueError, RecursionError) as error:
             raise ArchiveError(f"{layout.MANIFEST} can't be read: {error}") from None
         version = found.get("giusto") if isinstance(found, dict) else None
         if version != layout.VERSION or not isinstance(found.get("files"), dict):
@@ -97,7 +113,12 @@ class _Bundle:
     def json(self, path: str) -> Any:
         """Return what a JSON file holds."""
         with _told(path):
-            return json.loads(self.read(path))
+            return _plain(self.read(path))
+
+    def lines(self, path: str) -> list[Any]:
+        """Return what the lines of a file hold, each JSON of its own."""
+        with _told(path):
+            return [_plain(line) for line in self.read(path).splitlines()]
 
     def _bytes(self, path: str) -> bytes:
         try:
@@ -316,7 +337,9 @@ def _take(
     if folder != layout.take_path(take.pk, ""):
         raise ArchiveError(f"{folder}take.json is of another take, {take.pk}")
     _kept(take)
-    lines = [json.loads(line) for line in bundle.read(f"{folder}batches.jsonl").splitlines()]
+    lines = bundle.lines(f"{folder}batches.jsonl")
+    for line in lines:
+        checked(KeptBatch, line)
     Batch.objects.bulk_create(
         Batch(take=take, player=player, number=line["number"], notes=line["notes"], pairs=line["pairs"])
         for line in lines
@@ -328,12 +351,23 @@ def _take(
         _kept(sound)
     if kept["reading"] is not None:
         spec = bundle.json(f"{folder}reading.json") if f"{folder}reading.json" in bundle.digests else {}
+        if not isinstance(spec, dict):
+            raise ArchiveError(f"{folder}reading.json is no object, allowed is a reading")
         beside = {name: kept[name] for name in layout.NOTES_COLUMNS if name in kept}
         columns = _columns(Reading, beside | kept["reading"], layout.READING_COLUMNS)
         reading = _kept(Reading(take=take, player=player, spec=spec, brief=brief_of(spec) if spec else None, **columns))
         if reading.found:
             rows = (silence_row(take, n, one) for n, one in enumerate(reading.found.silences, start=1))
             Silence.objects.bulk_create(rows)
+    _once_read(take)
+
+
+def _once_read(take: Take) -> None:
+    """Load a take as its pages do and bring its notes into drill time, so that nothing comes in that can't be shown."""
+    found = Take.objects.select_related("reading", "exercise", "player").get(pk=take.pk)
+    _ = str(found), found.device, found.hearing
+    if found.ended_how and found.has_notes and not found.hearing.is_by_sound:
+        material_of(found)
 
 
 def _columns(model: type[models.Model], found: Any, names: Iterable[str]) -> dict[str, Any]:
@@ -353,6 +387,22 @@ def _moment(text: Any) -> datetime:
     found = parse_datetime(text)
     if found is None or found.tzinfo is None:
         raise ValueError(f'"{str(text)[:40]}" is no time with an offset')
+    _check_year(found)
+    return found
+
+
+def _check_year(day: date) -> None:
+    if not EARLIEST < day.year < LATEST:  # a day's room on either side, whatever the offset
+        raise ValueError(f'"{day.isoformat()}" lies outside the years {EARLIEST + 1} to {LATEST - 1}')
+
+
+def _plain(data: bytes) -> Any:
+    """Return what JSON says, numbers that are none refused."""
+
+    def refuse(word: str) -> Any:
+        raise ValueError(f"{word} is no number, allowed are finite ones")
+
+    found = json.loads(data, parse_constant=refuse)
     return found
 
 
@@ -373,6 +423,7 @@ def _check_fields(row: models.Model) -> None:
         try:
             found = field.to_python(value)
             field.run_validators(found)
+            _check_value(field, found)
         except ValidationError as error:
             faults[field.name] = error.messages
             continue
@@ -381,6 +432,24 @@ def _check_fields(row: models.Model) -> None:
         setattr(row, field.attname, found)
     if faults:
         raise ValidationError(faults)
+
+
+def _check_value(field: models.Field[Any, Any], value: Any) -> None:
+    """Refuse what a column takes and no page can show.
+
+    Raises
+    ------
+    ValidationError
+    """
+    if isinstance(value, float) and not math.isfinite(value):
+        raise ValidationError(f"{value} is no number, allowed are finite ones")
+    if isinstance(field, TypedJSONField) and not isinstance(value, BaseModel):
+        raise ValidationError(f"{str(value)[:40]!r} is no object")
+    if isinstance(value, date):
+        try:
+            _check_year(value)
+        except ValueError as error:
+            raise ValidationError(str(error)) from None
 
 
 @contextmanager

@@ -20,6 +20,8 @@ class LogLine:
     returns: list[Silence]
     more: int
     became: float | None
+    place_ms: float | None
+    spread_ms: float | None
     thread: str
 
 
@@ -33,4 +35,6 @@ def _line(take: Take) -> LogLine:
     reading = getattr(take, "reading", None)
     alone_bpm = reading.alone_bpm if reading else None
     thread = path_of(reading.sketch, width=THREAD_W, height=THREAD_H) if reading and reading.sketch else ""
-    return LogLine(take, silences[:MOST_CHIPS], max(len(silences) - MOST_CHIPS, 0), alone_bpm, thread)
+    place_ms, spread_ms = (reading.heard_ms, reading.heard_sd_ms) if reading else (None, None)
+    more = max(len(silences) - MOST_CHIPS, 0)
+    return LogLine(take, silences[:MOST_CHIPS], more, alone_bpm, place_ms, spread_ms, thread)

@@ -71,7 +71,7 @@ def begin_take(*, player: Player, take_id: UUID, message: Begin) -> Take:
             "cycles": drill.cycles,
             "input": message.input,
             "simulated": message.simulated and message.simulated.model_dump(),
-            "device": Device(**message.device),
+            "device": Device(**message.device.model_dump(exclude_unset=True)),
             "hearing": _hearing(player, message),
             "zero_audio_s": message.zero_audio_s,
             "started_at": started_at,
@@ -241,8 +241,7 @@ def _hearing(player: Player, message: Begin) -> Hearing:
     told = message.hearing
     if told is None:
         return Hearing()
-    browser = str(message.device.get("browser", ""))
-    delay = Delay.objects.holding(player, by=told.by, device=told.device, browser=browser)
+    delay = Delay.objects.holding(player, by=told.by, device=told.device, browser=message.device.browser)
     measured = {"delay_ms": delay.delay_ms, "delay_ci95_ms": (delay.low_ms, delay.high_ms)} if delay else {}
     return Hearing(**told.model_dump(exclude_none=True), **measured)
 

@@ -20,6 +20,9 @@ Text = Annotated[str, Field(max_length=400, pattern=r"^[^\x00-\x1f\x7f]*$")]
 Figure = Annotated[float, Field(ge=-1000, le=1000)]
 
 
+MOST_SAID = 20  # ours: fields that a browser says of itself beyond those known
+
+
 class MessageError(GiustoError):
     """A message that breaks a rule."""
 
@@ -45,6 +48,25 @@ class HearingMessage(_Message):
     keep: bool = False
 
 
+class DeviceMessage(_Message):
+    """What the browser says of itself: what is known by name, and some more."""
+
+    model_config = ConfigDict(extra="allow", frozen=True, allow_inf_nan=False)
+    __pydantic_extra__: dict[Text, Text | float | bool | None]
+
+    browser: Text = ""
+    name: Text = ""
+    voice: Text = ""
+    remark: Text = ""
+    sample_rate_hz: Annotated[float, Field(ge=0, le=1e6)] = 0.0
+
+    @model_validator(mode="after")
+    def _few(self) -> DeviceMessage:
+        if len(self.model_extra or {}) > MOST_SAID:
+            raise ValueError(f"device has more than {MOST_SAID} fields of its own, allowed are so many")
+        return self
+
+
 class Begin(_Message):
     """A take begins: what is played, by what, and where its time zero lies on the audio clock."""
 
@@ -53,7 +75,7 @@ class Begin(_Message):
     input: Literal[TAKEN]  # type: ignore[valid-type]
     simulated: SimulatedBy | None = None
     hearing: HearingMessage | None = None
-    device: Annotated[dict[Text, Text | float | bool | None], Field(max_length=20)] = {}
+    device: DeviceMessage = DeviceMessage()
     zero_audio_s: Zero
     started_at: datetime
 
@@ -105,6 +127,22 @@ class Notes(_Message):
         return {"notes": notes, "pairs": plain.get("pairs")}
 
 
+class KeptNote(_Message):
+    """One note as it lies in a batch: by keys and touch in page time, heard ones in the time of their sound."""
+
+    at_ms: Annotated[float, Field(ge=-1e12, le=1e12)]
+    source: Annotated[Text, Field(max_length=12)]
+    strength: Annotated[float, Field(ge=0, le=1)] | None = None
+
+
+class KeptBatch(_Message):
+    """A batch as an archive has it."""
+
+    number: Annotated[int, Field(ge=0, le=10_000_000)]
+    notes: Annotated[list[KeptNote], Field(max_length=5000)]
+    pairs: Annotated[list[tuple[AudioSeconds, Milliseconds]], Field(max_length=5000)]
+
+
 class End(_Message):
     """A take is over, and made this many batches."""
 
@@ -123,12 +161,26 @@ def read_message(kind: type[M], body: bytes) -> M:
     MessageError
     """
     try:
-        return kind.model_validate(json.loads(body))
+        plain = json.loads(body)
+    except (ValueError, RecursionError):
+        raise MessageError("the body must be JSON", code="not_json") from None
+    return checked(kind, plain)
+
+
+def checked(kind: type[M], plain: Any) -> M:
+    """Return plain values as a message of one kind, or raise with all that is wrong in them.
+
+    Raises
+    ------
+    MessageError
+    """
+    try:
+        return kind.model_validate(plain)
     except ValidationError as error:
         text = "; ".join(_said(detail) for detail in error.errors()[:5])
         raise MessageError(text, code="message") from None
-    except (ValueError, RecursionError):
-        raise MessageError("the body must be JSON", code="not_json") from None
+    except RecursionError:
+        raise MessageError("the body is nested too deeply", code="not_json") from None
 
 
 def _said(detail: Any) -> str:

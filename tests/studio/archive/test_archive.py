@@ -51,7 +51,7 @@ def manifest_of(files: dict[str, bytes]) -> dict[str, Any]:
     return {"giusto": "archive/1", "made": "", "by": "", "counts": {}, "files": digests}
 
 
-def packed(files: dict[str, bytes], manifest: dict[str, Any] | None = None, **attributes: int) -> bytes:
+def packed(files: dict[str, bytes], manifest: dict[str, Any] | None = None, deep: str = "", **attributes: int) -> bytes:
     """Return an archive of files, with a manifest that fits them unless another is given."""
     buffer = io.BytesIO()
     with zipfile.ZipFile(buffer, "w") as bundle:
@@ -59,7 +59,8 @@ def packed(files: dict[str, bytes], manifest: dict[str, Any] | None = None, **at
             info = zipfile.ZipInfo(name)
             info.external_attr = attributes.get(name, 0)
             bundle.writestr(info, data)
-        bundle.writestr("manifest.json", json.dumps(manifest_of(files) if manifest is None else manifest))
+        told = json.dumps(manifest_of(files) if manifest is None else manifest)
+        bundle.writestr("manifest.json", deep or told)
     return buffer.getvalue()
 
 
@@ -246,6 +247,32 @@ class RefusalTests(TestCase):
             (no_tempo, "'tempo_bpm' is missing"),
         ):
             self.refused(self.changed(self.take, change), f"take.json can't be brought in: .*{said}")
+        for name, value, said in (
+            ("started_at", "0001-01-01T00:00:00+14:00", "lies outside the years 1971 to 2199"),
+            ("started_at", "9999-12-31T23:59:59-12:00", "lies outside the years"),
+            ("tempo_bpm", float("nan"), "NaN is no number"),
+            ("tempo_bpm", "nan", "tempo_bpm: nan is no number"),
+            ("tempo_bpm", 1e400, "Infinity is no number"),
+            ("hearing", [1], "hearing: '.1.' is no object"),
+            ("device", "x", "device: 'x' is no object"),
+            ("note", "a\x00b", "NUL"),
+        ):
+            with self.subTest(name, value=value):
+                changed = self.changed(self.take, lambda take: take.update({name: value}))  # noqa: B023
+                self.refused(changed, f"take.json can't be brought in: .*{said}")
+        lines = self.take.replace("take.json", "batches.jsonl")
+        for wrong, said in (
+            (b'{"number":0,"notes":[{"at_ms":"x","source":"space"}],"pairs":[]}', "at_ms"),
+            (b'{"number":0,"notes":[{"at_ms":NaN,"source":"space"}],"pairs":[]}', "NaN is no number"),
+            (b'{"number":0,"notes":[],"pairs":[[1,2,3]]}', "pairs"),
+            (b"[" * 200_000, "recursion"),
+            (b"[1]", "object|mapping|dict"),
+        ):
+            with self.subTest(wrong[:40]):
+                self.refused(packed(self.files | {lines: wrong}), f"can't be brought in: .*({said})")
+        readings = self.take.replace("take.json", "reading.json")
+        self.refused(packed(self.files | {readings: b"[1]"}), "is no object")
+        self.refused(packed(self.files, deep="[" * 200_000), "manifest.json can't be read")
         drill = self.take.replace("take.json", "drill.json")
         self.refused(packed(self.files | {drill: b"{}"}), "can't be brought in: .*giusto")
         self.refused(packed(self.files | {"player.json": b"\xff"}), "player.json can't be brought in")
