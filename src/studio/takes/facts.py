@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from datetime import tzinfo
+from datetime import datetime, tzinfo
 from typing import Any
 
 from django.db.models import F
@@ -44,10 +44,7 @@ COLUMNS = (
 SILENCE_COLUMNS = (
     "take_id",
     "number",
-    "take__started_at",
-    "take__tempo_bpm",
     "beats",
-    "take__beats",
     "notes",
     "outcome",
     "return_ms",
@@ -76,9 +73,12 @@ def facts_of(takes: TakeQuerySet, *, figures: Sequence[str] = ()) -> list[TakeFa
 
 
 def silences_of(takes: TakeQuerySet | Sequence[Any], *, most: int | None = None) -> list[SilenceFacts]:
-    """Return the silences of takes, those of the newest take first, backwards through it; one query."""
+    """Return the silences of takes, those of the newest take first, backwards through it; two queries."""
     rows = Silence.objects.filter(take__in=takes).order_by("-take__started_at", "-number")
-    return [silence_facts(row) for row in rows.values_list(*SILENCE_COLUMNS)[:most]]
+    found = list(rows.values_list(*SILENCE_COLUMNS)[:most])
+    of = Take.objects.filter(pk__in={row[0] for row in found}).values_list("pk", "started_at", "tempo_bpm", "beats")
+    about = {pk: (at, bpm, beats) for pk, at, bpm, beats in of}  # once a take, and not once a silence
+    return [_silence(row, *about[row[0]]) for row in found]
 
 
 def brief_of(spec: dict[str, Any]) -> dict[str, Any]:
@@ -86,9 +86,9 @@ def brief_of(spec: dict[str, Any]) -> dict[str, Any]:
     return {name: value for name, value in spec.items() if name not in LONG}
 
 
-def silence_facts(row: Sequence[Any]) -> SilenceFacts:
+def _silence(row: Sequence[Any], at: datetime, bpm: float, cycle_beats: int) -> SilenceFacts:
     """Return the facts of a silence's row: ``SILENCE_COLUMNS``."""
-    take, number, at, bpm, beats, cycle_beats, notes, outcome, back, low, high, lean, lean_low, lean_high = row
+    take, number, beats, notes, outcome, back, low, high, lean, lean_low, lean_high = row
     return SilenceFacts(
         take,
         number,
