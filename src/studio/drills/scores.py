@@ -8,7 +8,7 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_http_methods
 
-from giusto.drill.passage import Score, ScorePart, chosen_bars, passage_drill, read_score
+from giusto.drill.passage import Score, ScorePart, chosen_bars, passage_drill, read_score_apart
 from giusto.errors import GiustoError
 from studio.accounts.models import Player
 from studio.accounts.requests import PlayerRequest
@@ -36,7 +36,7 @@ def make(player: Player, content: bytes, name: str, words: dict[str, str]) -> tu
     GiustoError
         Where the score can't be read, or has no such passage.
     """
-    score = read_score(content)
+    score = read_score_apart(content)
     part = score.part(words["part"].strip() or None)
     if words["hand"] not in part.hands:
         raise GiustoError(f"“{part.name}” is on one staff, so that it has no hands apart", code="hand")

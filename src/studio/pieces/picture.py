@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from giusto.drill.passage import Bar
 from giusto.drill.position import parse
+from giusto.drill.file import MOST_BEATS
 from giusto.missing import Missing
 from giusto.practice.rush import Lean
 from studio.pieces.models import Mark, Piece, Stretch
@@ -143,7 +144,7 @@ def _rows(piece: Piece, bars: dict[str, Bar], columns: PieceColumns, row_h: floa
     found = []
     for index, number in enumerate(range(piece.first_bar, piece.last_bar + 1)):
         bar = bars.get(str(number))
-        beats = float(bar.beats) if bar else float(piece.beats)
+        beats = min(float(bar.beats) if bar else float(piece.beats), MOST_BEATS)
         even = [beat / piece.grid for beat in range(piece.beats * piece.grid)]
         notes = [float(onset) for onset in bar.onsets] if bar else even if not piece.music else []
         y = TOP + index * row_h

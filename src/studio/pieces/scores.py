@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from giusto.drill.passage import Score, ScorePart, read_score
+from giusto.drill.passage import Score, ScorePart, read_score_apart
 from giusto.errors import GiustoError
 from giusto.plan.piece import MOST_BARS, even_begins
 from studio.accounts.models import Player
@@ -23,7 +23,7 @@ def make(player: Player, content: bytes, name: str, words: dict[str, str]) -> tu
     PieceError
         Where the player has too many.
     """
-    score = read_score(content)
+    score = read_score_apart(content)
     part = score.part(words["part"].strip() or None)
     numbers = _numbers(part)
     first, last = min(numbers), max(numbers)

@@ -65,10 +65,10 @@ class ReachTests(TestCase):
 
     def test_queries_are_bounded(self) -> None:
         play(self.client, player=HOLDS)
-        with self.assertNumQueries(5):
+        with self.assertNumQueries(7):
             self.page()
         play(self.client, player=RUSHES, seed=2)
-        with self.assertNumQueries(5):
+        with self.assertNumQueries(7):
             self.page()
 
 

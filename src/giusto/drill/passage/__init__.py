@@ -2,6 +2,6 @@
 
 from giusto.drill.passage.bars import Bar, Score, ScorePart, chosen_bars
 from giusto.drill.passage.made import passage_drill
-from giusto.drill.passage.reader import read_score
+from giusto.drill.passage.reader import read_score, read_score_apart
 
-__all__ = ["Bar", "Score", "ScorePart", "chosen_bars", "passage_drill", "read_score"]
+__all__ = ["Bar", "Score", "ScorePart", "chosen_bars", "passage_drill", "read_score", "read_score_apart"]

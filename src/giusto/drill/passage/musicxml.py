@@ -17,6 +17,7 @@ from giusto.drill.passage.bars import Bar, Score, ScorePart, counted
 from giusto.errors import GiustoError
 
 MAX_UNPACKED = 50_000_000  # ours
+MOST_WRITTEN, MOST_REPEATS, MOST_TIMES = 60_000, 100, 16  # ours: an orchestra's movement stays under them
 CONTAINER = "META-INF/container.xml"
 QUARTER = Fraction(1, 4)
 HANDS = {"": None, "upper": 1, "lower": 2}  # by their staff
@@ -34,7 +35,7 @@ def read_compressed(content: bytes) -> Score:
             text = _unpacked(bundle, inside, path or "")
     except (zipfile.BadZipFile, OSError, RuntimeError, NotImplementedError, EOFError, zlib.error) as error:
         raise GiustoError(f"the compressed score can't be unpacked: {error}", code="score") from None
-    except (Xml.ParseError, DefusedXmlException) as error:
+    except (Xml.ParseError, DefusedXmlException, ValueError, LookupError) as error:  # also a strange encoding
         raise GiustoError(f"the compressed score's container can't be read: {error}", code="score") from None
     return read_musicxml(text)
 
@@ -48,6 +49,7 @@ def read_musicxml(content: bytes) -> Score:
     if root.tag != "score-partwise":
         problem = f"a score-partwise, found {root.tag[:40]}"
         raise GiustoError(f"the score is no MusicXML that can be read: allowed is {problem}", code="score")
+    _check_size(root)
     title = root.findtext("work/work-title") or root.findtext("movement-title") or ""
     from partitura import load_musicxml, score  # it takes a second to load: only where a score is read
 
@@ -67,6 +69,25 @@ def read_musicxml(content: bytes) -> Score:
     if not read:
         raise GiustoError("the score has no part", code="score")
     return Score(" ".join(title.split()), tempo, read)
+
+
+def _check_size(root: Any) -> None:
+    """Refuse what takes for ever to unfold: very many notes, or repeats within repeats.
+
+    Raises
+    ------
+    GiustoError
+    """
+    notes, repeats = (sum(1 for _ in root.iter(name)) for name in ("note", "repeat"))
+    if notes > MOST_WRITTEN:
+        raise GiustoError(f"the score has {notes:,} notes and rests, allowed are {MOST_WRITTEN:,}", code="score")
+    if repeats > MOST_REPEATS:
+        raise GiustoError(f"the score has {repeats} repeat signs, allowed are {MOST_REPEATS}", code="score")
+    for repeat in root.iter("repeat"):
+        times = repeat.get("times", "2")
+        if not times.isdecimal() or not 1 <= int(times[:4]) <= MOST_TIMES:
+            problem = f"allowed are 1 to {MOST_TIMES} times"
+            raise GiustoError(f'a repeat is played "{times[:12]}" times, {problem}', code="score")
 
 
 def _unpacked(bundle: zipfile.ZipFile, inside: dict[str, zipfile.ZipInfo], path: str) -> bytes:

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import io
+import zipfile
 from typing import Any
 from unittest import TestCase
 
 from giusto.drill import Drill
-from giusto.drill.passage import chosen_bars, passage_drill, read_score
+from giusto.drill.passage import chosen_bars, passage_drill, read_score, read_score_apart
 from giusto.errors import GiustoError
 from tests.giusto.drill.passage.scores import bar, compressed, musicxml
 
@@ -129,3 +131,59 @@ class RefusalTests(TestCase):
         ):
             with self.subTest(content[:40]), self.assertRaisesRegex(GiustoError, said):
                 read_score(content)
+
+
+class HostileTests(TestCase):
+    """Small files that once hung the site: each is refused in a line, at once."""
+
+    def refused(self, score: bytes, said: str) -> None:
+        with self.assertRaisesRegex(GiustoError, said):
+            read_score(score)
+
+    def test_a_note_that_lasts_for_ever(self) -> None:
+        long = "<note><pitch><step>C</step><octave>5</octave></pitch><duration>1000000000000000</duration></note>"
+        score = musicxml(bar("q q q q", number=1, metre="4/4")).replace(b"<note>", long.encode() + b"<note>", 1)
+        self.refused(score, "bar 1 has .* beats, allowed are more than 0 up to 64")
+
+    def test_metres_and_divisions_beyond_sense(self) -> None:
+        for old, new in (
+            (b"<beats>4</beats>", b"<beats>999999999</beats>"),
+            (b"<divisions>12</divisions>", b"<divisions>-1</divisions>"),
+            (b"<divisions>12</divisions>", b"<divisions>999999999999</divisions>"),
+            (b"<divisions>12</divisions>", b"<divisions>0</divisions>"),
+        ):
+            with self.subTest(new):
+                score = musicxml(bar("q q q q", number=1, metre="4/4")).replace(old, new)
+                try:
+                    part = read_score(score).part(None)
+                except GiustoError:
+                    continue
+                self.assertTrue(all(0 < one.beats <= 64 for one in part.hands[""]))
+
+    def test_repeats_without_end(self) -> None:
+        many = [bar("q q q q", number=n, metre="4/4" if n == 1 else "", repeat="<>") for n in range(1, 121)]
+        self.refused(musicxml(*many), "240 repeat signs, allowed are 100")
+        often = musicxml(bar("q q q q", number=1, metre="4/4", repeat="<>"))
+        for times in (b"1000", b"-1", b"x"):
+            self.refused(
+                often.replace(b"direction='backward'", b"direction='backward' times='" + times + b"'"),
+                "allowed are 1 to 16 times",
+            )
+
+    def test_very_many_notes(self) -> None:
+        bars = [bar("s s s s " * 4, number=n, metre="4/4" if n == 1 else "") for n in range(1, 3800)]
+        self.refused(musicxml(*bars), "60,784 notes and rests, allowed are 60,000")
+
+    def test_a_container_in_no_encoding(self) -> None:
+        for name in ("utf-7", "x-foo", "utf-99"):
+            buffer = io.BytesIO()
+            with zipfile.ZipFile(buffer, "w") as bundle:
+                bundle.writestr("META-INF/container.xml", f"<?xml version='1.0' encoding='{name}'?><container/>")
+                bundle.writestr("score.xml", musicxml(bar("w", number=1, metre="4/4")))
+            self.refused(buffer.getvalue(), "container can't be read|has no")
+
+    def test_apart_it_is_the_same(self) -> None:
+        score = musicxml(bar("q q e e q", number=1, metre="4/4", tempo=84))
+        self.assertEqual(read_score_apart(score), read_score(score))
+        with self.assertRaisesRegex(GiustoError, "neither MusicXML"):
+            read_score_apart(b"no score")
