@@ -6,9 +6,9 @@ from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from giusto.drill.file import MOST_BEATS
 from giusto.drill.passage import Bar
 from giusto.drill.position import parse
-from giusto.drill.file import MOST_BEATS
 from giusto.missing import Missing
 from giusto.practice.rush import Lean
 from studio.pieces.models import Mark, Piece, Stretch

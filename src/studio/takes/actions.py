@@ -30,6 +30,10 @@ BATCH_NOTES = 1000  # of what was heard
 MAX_BATCHES = 1_000_000  # ours: four days of batches
 
 
+class EndedError(MessageError):
+    """Something came to a take that is over, and read without it."""
+
+
 class BatchesMissingError(Exception):
     """A take can't end yet: these batches have not arrived."""
 
@@ -94,18 +98,22 @@ def add_batch(*, player: Player, take: Take, number: int, message: Notes) -> boo
     require(may_change(player, take))
     if number > MAX_BATCHES:
         raise MessageError(f"batch number is {number}, allowed is at most {MAX_BATCHES}", code="range")
-    if take.batch_count is not None and number >= take.batch_count:
-        raise MessageError(f"the take has ended with {take.batch_count} batches", code="ended")
+    is_over = take.batch_count is not None
+    if is_over and not take.batches.filter(number=number).exists():  # what is acknowledged is in the reading
+        raise EndedError(f"the take has ended with {take.batch_count} batches", code="ended")
     notes = [note.model_dump(exclude_none=True) for note in message.notes]
     pairs = [list(pair) for pair in message.pairs]
     new = {"player_id": take.player_id, "notes": notes, "pairs": pairs}
     kept, is_new = Batch.objects.get_or_create(take=take, number=number, defaults=new)
-    pieces = [SoundPiece(take=take, frame=one.frame, samples=one.samples) for one in message.sound]
-    SoundPiece.objects.bulk_create(pieces, ignore_conflicts=True)
+    if not is_over or (kept.notes == notes and take.pieces.exists()):  # what was heard, or forgotten, stays gone
+        pieces = [SoundPiece(take=take, frame=one.frame, samples=one.samples) for one in message.sound]
+        SoundPiece.objects.bulk_create(pieces, ignore_conflicts=True)
     if all(note in kept.notes for note in notes):
         return is_new
     if not all(note in notes for note in kept.notes):
         raise MessageError(f"batch {number} is here already, with other notes", code="taken")
+    if is_over:
+        raise EndedError("the take has ended with other notes under that number", code="ended")
     kept.notes, kept.pairs = notes, pairs  # what came before was the part that a closing tab had kept
     kept.save(update_fields=["notes", "pairs"])
     return True
@@ -137,7 +145,7 @@ def end_take(*, player: Player, take: Take, message: End) -> Take:
     have = set(take.batches.values_list("number", flat=True))
     if missing := sorted(set(range(message.batches)) - have):
         raise BatchesMissingError(missing)
-    take.ended_how, take.batch_count = message.how, max(message.batches, len(have))
+    take.ended_how, take.batch_count = message.how, max(message.batches, max(have, default=-1) + 1)
     take.save(update_fields=["ended_how", "batch_count"])
     return take
 

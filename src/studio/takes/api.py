@@ -37,6 +37,8 @@ def answers_in_json(view: View) -> View:
     def answered(request: PlayerRequest, *args: Any, **kwargs: Any) -> HttpResponse:
         try:
             return view(request, *args, **kwargs)
+        except actions.EndedError as error:
+            return JsonResponse({"error": str(error), "code": error.code}, status=409)
         except GiustoError as error:
             return JsonResponse({"error": str(error), "code": error.code}, status=422)
         except PermissionDenied:

@@ -15,19 +15,25 @@ from giusto.errors import GiustoError
 from giusto.hearing.sound import HIGHEST_HZ, LOWEST_HZ, MOST_S
 from studio.takes.models import Take
 
+MOST_GAP_S = 30.0  # ours
+GAP = "{:,.0f} s of sound are missing after {:.0f} s: what came later was left out"
+
 
 @dataclass(frozen=True, slots=True)
 class Spooled:
-    """Sound of a take in a file, and where its first sample lies on the audio clock."""
+    """Sound of a take in a file, where its first sample lies on the audio clock, and what is to be said of it."""
 
     path: Path
     first_frame: int
     rate_hz: int
+    remarks: tuple[str, ...] = ()
 
 
 @contextmanager
-def spooled(take: Take, *, from_s: float | None = None) -> Iterator[Spooled]:
-    """Give a take's pieces as one file, from a drill time on; what is missing between them is silence.
+def spooled(take: Take, *, from_s: float | None = None, to_s: float | None = None) -> Iterator[Spooled]:
+    """Give a take's pieces as one file, from a drill time on and up to another; a little that is missing is silence.
+
+    A gap longer than that ends the file: nobody plays on over it, and a machine that slept makes one of hours.
 
     Raises
     ------
@@ -41,20 +47,26 @@ def spooled(take: Take, *, from_s: float | None = None) -> Iterator[Spooled]:
     pieces = take.pieces.order_by("frame")
     if from_s is not None:
         pieces = pieces.filter(frame__gte=int((take.zero_audio_s + from_s) * rate_hz))
+    if to_s is not None:
+        pieces = pieces.filter(frame__lt=int((take.zero_audio_s + to_s) * rate_hz))
     first = pieces.values_list("frame", flat=True).first()
     if first is None:
         raise GiustoError("no sound of this take has arrived", code="sound")
     with tempfile.TemporaryDirectory(prefix="giusto-sound-") as folder:
         path = Path(folder) / "take.wav"
         with soundfile.SoundFile(path, "w", rate_hz, 1, "PCM_16", format="RF64") as written:
-            at = first
+            at, remarks = first, []
             for piece in pieces.iterator(chunk_size=200):
                 samples = np.frombuffer(bytes(piece.samples), dtype="<i2")
                 if piece.frame + samples.size - first > MOST_S * rate_hz:
                     raise GiustoError(f"the sound is longer than {MOST_S:,} s", code="sound")
+                if piece.frame - at > MOST_GAP_S * rate_hz:
+                    gap_s, from_first_s = (piece.frame - at) / rate_hz, (at - first) / rate_hz
+                    remarks.append(GAP.format(gap_s, from_first_s))
+                    break
                 if piece.frame > at:
                     written.write(np.zeros(piece.frame - at, dtype=np.int16))
                 fresh = samples[max(at - piece.frame, 0) :]
                 written.write(fresh)
                 at = max(at, piece.frame + samples.size)
-        yield Spooled(path, first, rate_hz)
+        yield Spooled(path, first, rate_hz, tuple(remarks))

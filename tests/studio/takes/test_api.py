@@ -1,12 +1,14 @@
 """What the browser sends: kept once, refused clearly, never lost."""
 
 import io
+import json
 import zipfile
 from contextlib import nullcontext
 from datetime import timedelta
 from unittest import mock
 from uuid import uuid4
 
+import numpy as np
 from django.core.management import call_command
 from django.test import TestCase
 from django.urls import reverse
@@ -265,7 +267,42 @@ class BadMessageTests(TestCase):
     def test_a_batch_beyond_the_end_is_refused(self) -> None:
         post(self.client, f"{self.path}begin/", begin_body())
         post(self.client, f"{self.path}end/", {"how": "stopped", "batches": 0})
-        self.assert_refused("batches/0/", notes_body([2.5]), "the take has ended with 0 batches")
+        answer = post(self.client, f"{self.path}batches/0/", notes_body([2.5]))
+        self.assertEqual((answer.status_code, answer.json()["code"]), (409, "ended"))
+        self.assertIn("the take has ended with 0 batches", answer.json()["error"])
+
+    def test_what_is_acknowledged_is_in_the_reading(self) -> None:
+        """Ended with a gap among its batches: what would fill it later is refused, and kept by the browser."""
+        post(self.client, f"{self.path}begin/", begin_body())
+        for number in (0, 1, 3):
+            post(self.client, f"{self.path}batches/{number}/", notes_body(2.5 + number + 0.1 * np.arange(8)))
+        ended = post(self.client, f"{self.path}end/", {"how": "stopped", "batches": 2})
+        self.assertEqual(ended.status_code, 200)
+        late = post(self.client, f"{self.path}batches/2/", notes_body([4.9]))
+        self.assertEqual((late.status_code, late.json()["code"]), (409, "ended"))
+        other = post(self.client, f"{self.path}batches/1/", notes_body([4.9]))
+        self.assertEqual(other.status_code, 422)  # other notes under a number that is taken
+        same = post(self.client, f"{self.path}batches/1/", notes_body(3.5 + 0.1 * np.arange(8)))
+        self.assertEqual(same.status_code, 200)
+        take = Take.objects.get()
+        kept = sum(len(batch.notes) for batch in take.batches.all())
+        self.assertEqual((take.batch_count, kept, len(take.reading.onsets_s or [])), (4, 24, 24))
+
+    def test_what_a_browser_says_of_itself_has_a_shape(self) -> None:
+        for device, said in (
+            ({"sample_rate_hz": "fast"}, "device.sample_rate_hz"),
+            ({"sample_rate_hz": -1}, "device.sample_rate_hz"),
+            ({"browser": 3}, "device.browser"),
+            ({"browser": "a\x00"}, "device.browser"),
+            ({f"field{n}": n for n in range(30)}, "more than 20 fields"),
+            ({"more": [1]}, "device"),
+            ("x", "device"),
+        ):
+            with self.subTest(device):
+                self.assert_refused("begin/", begin_body(device=device), said)
+        for text in ("NaN", "Infinity", "1e999"):
+            body = json.dumps(begin_body(device={"sample_rate_hz": 1.5})).replace("1.5", text)
+            self.assert_refused("begin/", body, "device.sample_rate_hz")
 
     def test_a_batch_number_out_of_range_is_refused(self) -> None:
         post(self.client, f"{self.path}begin/", begin_body())

@@ -25,6 +25,7 @@ from giusto.simulation.player import SimulatedPlayer, simulate
 from studio.accounts.models import local_player
 from studio.hearing.models import Delay
 from studio.takes.models import KeptSound, SoundPiece, Take
+from studio.takes.pieces import spooled
 from studio.takes.reading import read_take
 from studio.takes.sources import microphone
 from tests.drills import plain
@@ -103,6 +104,31 @@ class SoundTests(TransactionTestCase):
         found = np.array(take.reading.onsets_s)
         later = self.onsets_s[self.onsets_s > 8.0]
         np.testing.assert_allclose([np.min(np.abs(found - at)) for at in later], 0, rtol=0, atol=0.003)
+
+    def test_what_comes_again_after_it_was_heard_is_not_kept(self) -> None:
+        """The sound was to be forgotten: a batch that comes again is answered, and leaves nothing behind."""
+        pieces = self.sound(Room("wood", None, -60.0))
+        self.send_sound(pieces)
+        again = post(self.client, f"{self.path}batches/0/", {"notes": [], "pairs": [], "sound": pieces[:5]})
+        self.assertEqual((again.status_code, again.json()["new"]), (200, False))
+        later = post(self.client, f"{self.path}batches/99/", {"notes": [], "pairs": [], "sound": pieces[5:9]})
+        self.assertEqual((later.status_code, later.json()["code"]), (409, "ended"))
+        self.assertEqual(SoundPiece.objects.count(), 0)
+
+    def test_a_gap_of_hours_is_no_file_of_hours(self) -> None:
+        """A machine that slept, or a message that lies: what came before the gap is heard, and that is said."""
+        pieces = self.sound(Room("wood", None, -60.0))
+        far = {**pieces[-1], "frame": pieces[-1]["frame"] + 3 * 3600 * RATE_HZ}
+        take = self.send_sound([*pieces[:-1], far], heard=False)
+        with spooled(take) as found:
+            self.assertLess(soundfile.info(found.path).duration, 40)
+            self.assertIn("s of sound are missing after", found.remarks[0])
+        with spooled(take, from_s=2.0, to_s=4.0) as found:
+            self.assertAlmostEqual(soundfile.info(found.path).duration, 2.0, delta=0.2)
+        call_command("work", once=True)
+        take = Take.objects.get()
+        self.assertIn("what came later was left out", " ".join(take.hearing.remarks))
+        self.assertContains(self.client.get(take.get_absolute_url()), "what came later was left out")
 
     def test_kept_if_asked_played_in_part_and_deleted_with_the_take(self) -> None:
         take = self.send_sound(self.sound(Room("wood", -25.0, -60.0, 20.0)), keep=True)

@@ -140,6 +140,7 @@ async function post(where, body, patience_ms = PATIENCE_MS) {
   if (response.ok && answer) return answer;
   if (response.status === 404) throw new UnknownError(text);
   if (response.status === 409 && answer?.missing) throw new MissingError(answer.missing);
+  if (response.status === 409 && answer?.code === "ended") throw new RefusedError(answer.error);
   if (response.status === 403) await fetch(address("alive")).catch(() => {}); // cookies that were cleared come again
   // 403 may be an old page's token, and an answer that is no JSON is not Giusto's: neither is the take's fault.
   if (response.ok || response.status >= 500 || [403, 408, 409, 429].includes(response.status)) {

@@ -18,6 +18,7 @@ from studio.takes.plan import plan_of
 from studio.takes.sources.source import HEARD, Notes, NoteSource, stamped
 
 MARGIN_S = 2.0  # of sound before what is looked for, so that its first notes stand out from something
+AFTER_S = 10.0  # of sound after it: the return and what answers it
 CYCLES_BEFORE = 7  # of sound before a silence that is told while a take is played
 MOVED = (
     "the delay from loudspeaker to microphone was {:.1f} ms in this take, and {:.1f} ms when it was calibrated: nothing"
@@ -64,7 +65,8 @@ def heard_so_far(take: Take, plan: Schedule, number: int) -> Recording:
     """
     tick = max(plan.silences[number - 1].start_tick - CYCLES_BEFORE * plan.cycle_ticks, 0)
     from_s = float(plan.seconds(tick)) - MARGIN_S
-    with spooled(take, from_s=from_s) as found, SoundFile(found.path) as sound:
+    to_s = float(plan.seconds(plan.silences[number - 1].end_tick)) + AFTER_S
+    with spooled(take, from_s=from_s, to_s=to_s) as found, SoundFile(found.path) as sound:
         return through_microphone(sound, plan, beforehand(take, found))
 
 
@@ -94,7 +96,7 @@ def _keep(take: Take, recording: Recording, known: KnownOfSound, found: Spooled)
         trip_s = round_trip_s(recording, known, middle_s)
         hearing = locked.hearing.but(round_trip_ms=None if trip_s is None else round(1000 * trip_s, 3))
         moved = (MOVED.format(hearing.round_trip_ms, hearing.delay_ms),) if hearing.has_moved else ()
-        locked.hearing = hearing.but(source=recording.source(), remarks=(*recording.remarks, *moved))
+        locked.hearing = hearing.but(source=recording.source(), remarks=(*found.remarks, *recording.remarks, *moved))
         locked.save(update_fields=["hearing", "batch_count"])
         if hearing.keep:
             keep_sound(locked, found.path, zero_s=recording.line.zero_s, rate=recording.line.rate)
