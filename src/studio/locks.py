@@ -7,7 +7,7 @@ from contextlib import contextmanager
 
 from django.db import connection
 
-RECORDING, TAKE, SCORE = 7_411, 7_412, 7_413  # ours: the first keys of our advisory locks
+RECORDING, TAKE, SCORE, PLAYER = 7_411, 7_412, 7_413, 7_414  # ours: the first keys of our advisory locks
 
 
 @contextmanager
@@ -23,3 +23,16 @@ def alone(kind: int, number: int) -> Iterator[bool]:
         if mine:
             with connection.cursor() as cursor:
                 cursor.execute("select pg_advisory_unlock(%s, %s)", key)
+
+
+@contextmanager
+def held(kind: int, number: int) -> Iterator[None]:
+    """Hold the lock on something once it is free, however long that takes."""
+    key = [kind, number % 2**31]
+    with connection.cursor() as cursor:
+        cursor.execute("select pg_advisory_lock(%s, %s)", key)
+    try:
+        yield
+    finally:
+        with connection.cursor() as cursor:
+            cursor.execute("select pg_advisory_unlock(%s, %s)", key)

@@ -37,6 +37,21 @@ class Player(AbstractUser):
         return self.username == DEMO
 
 
+class Answered(models.Model):
+    """A form that was answered a moment ago, and where that led: sent twice at once, it is done once."""
+
+    player = models.ForeignKey(Player, on_delete=models.CASCADE, related_name="answered")
+    digest = models.CharField(max_length=64)
+    location = models.TextField()
+    at = models.DateTimeField()
+
+    class Meta:
+        indexes = [models.Index(fields=["player", "digest"], name="answered_by_digest")]
+
+    def __str__(self) -> str:
+        return f"{self.location}, {self.at:%H:%M:%S}"
+
+
 def local_player() -> Player:
     """Return the one player of this machine, made when first asked for."""
     return Player.objects.get_or_create(username=LOCAL)[0]

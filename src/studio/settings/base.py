@@ -48,6 +48,7 @@ INSTALLED_APPS = [
     "studio.demo",
 ]
 
+TWIN_S = 2.0  # ours: so long after its answer a form that comes again is the same
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
@@ -59,6 +60,7 @@ MIDDLEWARE = [
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "studio.accounts.middleware.LocalPlayerMiddleware",
+    "studio.accounts.once.OnceMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "django_htmx.middleware.HtmxMiddleware",
