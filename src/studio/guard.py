@@ -7,6 +7,8 @@ from collections.abc import Callable
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 
+NUL = "\x00"
+FORMS = ("application/x-www-form-urlencoded", "multipart/form-data")
 TOO_LARGE = "That is more than Giusto takes at once: {:,} bytes, allowed are {:,}."
 
 
@@ -37,3 +39,19 @@ class GuardMiddleware:
             text = TOO_LARGE.format(size, most)
             return HttpResponse(text, status=413, content_type="text/plain")
         return None
+
+
+class TextMiddleware:
+    """Refuse a character that no text has and no database keeps: in the path, the query, a form's words."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        """Look at all words before any view does; what is no form is for its own reader to refuse."""
+        words = [request.path, *(text for some in request.GET.lists() for text in (some[0], *some[1]))]
+        if request.method == "POST" and request.content_type in FORMS:
+            words += [text for some in request.POST.lists() for text in (some[0], *some[1])]
+        if any(NUL in text for text in words):
+            return HttpResponse("That has a character (NUL) that no text has.", status=400, content_type="text/plain")
+        return self.get_response(request)

@@ -11,9 +11,9 @@ from django.http import HttpRequest, HttpResponse, HttpResponseRedirect
 from django.utils import timezone
 
 from studio.accounts.models import Answered, Player
+from studio.guard import FORMS
 from studio.locks import PLAYER, held
 
-FORMS = ("application/x-www-form-urlencoded", "multipart/form-data")
 KEPT = timedelta(minutes=5)  # ours
 HEAD_BYTES = 65_536  # of a file, beside its name and size: enough to tell it from another
 

@@ -12,8 +12,10 @@ from django.core.files.uploadedfile import UploadedFile
 
 from giusto.hearing.sound import HIGHEST_HZ, LOWEST_HZ, Samples
 from studio.hearing.models import PADS, Ear
+from studio.numbers import numbers_of
 
 PAD = re.compile(r"(note|pedal):([0-9]{1,3})|key:[A-Za-z0-9]{1,20}")
+MOST_TAPS, MOST_PAIRS = 500, 5000
 MOST_BYTES = 6_000_000  # half a minute at 96 kHz
 CHANNELS = [(0, "any channel"), *((number, f"channel {number}") for number in range(1, 17))]
 KEEPS = [("yes", "kept beside the reading"), ("no", "forgotten once it is heard")]
@@ -42,6 +44,7 @@ class EarForm(forms.ModelForm):
     )
     noise_db = forms.TypedChoiceField(label="The simulated room", coerce=float, choices=NOISE)
     delay_ms = forms.TypedChoiceField(label="The simulated delay", coerce=float, choices=DELAYS)
+    pads = forms.CharField(max_length=400, required=False, widget=forms.HiddenInput())
 
     class Meta:
         model = Ear
@@ -60,10 +63,11 @@ class EarForm(forms.ModelForm):
             "delay_ms",
         )
         labels = {"by": "Heard by", "counts_by": "At which tempo", "sound": "The simulated instrument"}
-        widgets = {"microphone": forms.Select(), "port": forms.Select(), "pads": forms.HiddenInput()}
+        widgets = {"microphone": forms.Select(), "port": forms.Select()}
 
     def __init__(self, *given: Any, **named: Any) -> None:
         super().__init__(*given, **named)
+        self.initial["pads"] = json.dumps(self.instance.pads)
         for name in ("keeps_sound", "counts_in"):
             self.initial[name] = "yes" if getattr(self.instance, name) else "no"
         for name in ("bleed_db", "noise_db", "delay_ms"):
@@ -78,7 +82,10 @@ class EarForm(forms.ModelForm):
 
     def clean_pads(self) -> dict[str, str]:
         """Refuse what is neither a note, a pedal nor a key."""
-        told = self.cleaned_data["pads"] or {}
+        try:
+            told = json.loads(self.cleaned_data["pads"] or "{}")
+        except (ValueError, RecursionError):
+            told = None
         if not isinstance(told, dict) or not set(told) <= set(PADS):
             raise forms.ValidationError(f"Allowed are {', '.join(PADS)}.")
         wrong = [name for name, pad in told.items() if pad and not (isinstance(pad, str) and PAD.fullmatch(pad))]
@@ -123,17 +130,9 @@ class TapsForm(forms.Form):
     def clean(self) -> dict[str, Any]:
         """Turn the lists into arrays."""
         cleaned = super().clean() or {}
-        for name, shape in (("taps", 1), ("pairs", 2), ("clicks", 1)):
+        for name, across in (("taps", 0), ("pairs", 2), ("clicks", 0)):
             if name in cleaned:
-                cleaned[name] = self._numbers(name, cleaned[name], shape)
+                cleaned[name] = numbers_of(cleaned[name], most=MOST_PAIRS if across else MOST_TAPS, across=across)
+                if cleaned[name] is None:
+                    self.add_error(name, "A list of numbers, please.")
         return cleaned
-
-    def _numbers(self, name: str, text: str, dimensions: int) -> np.ndarray | None:
-        try:
-            found = np.array(json.loads(text), dtype=np.float64)
-            if found.ndim == dimensions and np.all(np.isfinite(found)):
-                return found
-        except (ValueError, TypeError, RecursionError):
-            pass
-        self.add_error(name, "A list of numbers, please.")
-        return None

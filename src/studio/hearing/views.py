@@ -33,9 +33,10 @@ from studio.hearing.forms import EarForm, SoundForm, TapsForm
 from studio.hearing.models import BY, PADS, Delay, ear_of
 from studio.hearing.plan import STROKE_VARIANTS, ear_plan, sent_clicks_s, tapped_clicks_s
 from studio.hearing.words import level_words
+from studio.numbers import numbers_of
 
 FEWEST_STROKES = 2  # ours: of a level check that settles what counts as a note
-MOST_STROKES = 200
+MOST_STROKES, MOST_SENT = 200, 200
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
@@ -94,11 +95,11 @@ def listen(request: PlayerRequest) -> HttpResponse:
 @require_safe
 def strokes(request: PlayerRequest) -> HttpResponse:
     """Say whether strokes, by their times in ms, count a take in."""
-    try:
-        times_s = np.array(json.loads(request.GET.get("ms", "")), dtype=np.float64) / 1000
-        counted = counted_in(times_s[-MOST_STROKES:]) if times_s.ndim == 1 else None
-    except (ValueError, TypeError, RecursionError):
-        return JsonResponse({"error": "ms must be a list of times, ascending"}, status=422)
+    times_ms = numbers_of(request.GET.get("ms", ""), most=MOST_STROKES)
+    if times_ms is None:
+        problem = f"ms must be a list of times, ascending, at most {MOST_STROKES}"
+        return JsonResponse({"error": problem}, status=422)
+    counted = counted_in(times_ms / 1000)
     return JsonResponse(
         {"counted": counted and {"last_s": counted.last_s, "beat_s": counted.beat_s, "bpm": counted.bpm}}
     )
@@ -110,13 +111,11 @@ def trip(request: PlayerRequest) -> HttpResponse:
     form = SoundForm(request.POST, request.FILES)
     if not form.is_valid():
         return _refused(form.errors)
-    try:
-        sent = np.array(json.loads(request.POST.get("sent", "")), dtype=np.float64)
-        sent_s = (sent - form.cleaned_data["frame"]) / form.cleaned_data["rate"]
-        if sent_s.ndim != 1 or not sent_s.size or not np.all(np.diff(sent_s) > 0):
-            raise ValueError
-    except (ValueError, TypeError, RecursionError):
-        return JsonResponse({"error": "sent must be a list of frames, ascending"}, status=422)
+    sent = numbers_of(request.POST.get("sent", ""), most=MOST_SENT)
+    if sent is None or not sent.size or not np.all(np.diff(sent) > 0):
+        problem = f"sent must be a list of frames, ascending, at most {MOST_SENT}"
+        return JsonResponse({"error": problem}, status=422)
+    sent_s = (sent - form.cleaned_data["frame"]) / form.cleaned_data["rate"]
     voice = delivery_of(request.user).voice
     return _kept(request, lambda: round_trip(form.samples, sent_s, voice=voice))
 

@@ -287,5 +287,5 @@ def _own(request: PlayerRequest, ladder_id: UUID) -> Ladder:
 def _back(request: PlayerRequest, otherwise: str) -> HttpResponse:
     """Return to the page that a form came from."""
     back = request.POST.get("back", "")
-    is_ours = url_has_allowed_host_and_scheme(back, allowed_hosts={request.get_host()})
+    is_ours = back.startswith("/") and url_has_allowed_host_and_scheme(back, allowed_hosts={request.get_host()})
     return redirect(back if is_ours else otherwise)

@@ -58,6 +58,7 @@ MIDDLEWARE = [
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
+    "studio.guard.TextMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "studio.accounts.middleware.LocalPlayerMiddleware",
     "studio.accounts.once.OnceMiddleware",

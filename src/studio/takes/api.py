@@ -9,7 +9,7 @@ from uuid import UUID
 
 from django.contrib import messages
 from django.core.exceptions import PermissionDenied
-from django.http import HttpResponse, JsonResponse
+from django.http import HttpResponse, JsonResponse, RawPostDataException
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
@@ -41,6 +41,8 @@ def answers_in_json(view: View) -> View:
             return JsonResponse({"error": str(error), "code": error.code}, status=409)
         except GiustoError as error:
             return JsonResponse({"error": str(error), "code": error.code}, status=422)
+        except RawPostDataException:  # it came as a form, which was read for its token
+            return JsonResponse({"error": "the body must be JSON, not a form", "code": "not_json"}, status=422)
         except PermissionDenied:
             return JsonResponse({"error": "this take is another player's"}, status=403)
 
