@@ -25,7 +25,8 @@ from launch import packages
 from launch.place import LOG, end_process, fail, log_of, say, write_whole
 
 HOST, USER, DATABASE = "127.0.0.1", "giusto", "giusto"
-START_S = 30.0
+START_S = 30.0  # of tries; one that lives is waited for
+TELL_S = 15.0
 FAR_PLACE = Path("/var/lib/giusto")  # for data below a folder that the postgres user may not enter
 
 
@@ -69,7 +70,7 @@ class Cluster:
         deadline = time.monotonic() + START_S
         while True:  # a killed server's lock can outlive it for a moment: try again
             self._spawn()
-            if self._answers(deadline):
+            if self._answers():
                 return
             if time.monotonic() > deadline:
                 fail(f"the database did not start: see {LOG / 'postgres.log'}")
@@ -80,6 +81,9 @@ class Cluster:
         with self.connection("postgres") as connection:
             connection.execute(f"drop database if exists {DATABASE} with (force)")
             connection.execute(f"create database {DATABASE}")
+
+    def lives(self) -> None:
+        """Not asked: the server looks after its own processes, and the web server's sign of life asks it."""
 
     def stop(self) -> None:
         """End the server, its connections closed and all written."""
@@ -140,9 +144,13 @@ class Cluster:
                 command, stdout=log, stderr=log, cwd="/", start_new_session=True, **_as(user)
             )
 
-    def _answers(self, deadline: float) -> bool:
-        process = self.process
-        while process and process.poll() is None and time.monotonic() < deadline:
+    def _answers(self) -> bool:
+        """Wait until it answers, as long as it lives: after a power cut it has much to look through."""
+        process, told = self.process, time.monotonic()
+        while process and process.poll() is None:
+            if time.monotonic() - told > TELL_S:
+                told = time.monotonic()
+                say("the database is still starting")
             try:
                 with self.connection("postgres") as connection:
                     found = connection.execute("select 1 from pg_database where datname = %s", [DATABASE])

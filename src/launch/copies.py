@@ -24,7 +24,7 @@ def put_back(cluster: Cluster, path: Path) -> None:
     with cluster.connection("postgres") as connection:
         connection.execute(f"drop database if exists {RESTORED}")
         connection.execute(f"create database {RESTORED}")
-        _run(cluster, "pg_restore", "-d", RESTORED, "--no-owner", "--exit-on-error", str(path))
+        _run(cluster, "pg_restore", "-d", RESTORED, "--no-owner", "--no-privileges", "--exit-on-error", str(path))
         connection.execute(f"drop database {DATABASE} with (force)")
         connection.execute(f"alter database {RESTORED} rename to {DATABASE}")
 
@@ -33,6 +33,6 @@ def _run(cluster: Cluster, program: str, *options: str) -> None:
     where = ("-h", HOST, "-p", str(cluster.port), "-U", USER)
     environment = {**os.environ, "PGPASSWORD": cluster.environment["GIUSTO_DB_PASSWORD"]}
     command: list[str | Path] = [cluster.programs / program, *where, *options]
-    done = subprocess.run(command, env=environment, capture_output=True, check=False)
+    done = subprocess.run(command, env=environment, capture_output=True, check=False, umask=0o077)
     if done.returncode:
         fail(f"{program} failed: {done.stderr.decode(errors='replace').strip().splitlines()[-1]}")

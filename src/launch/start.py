@@ -1,4 +1,4 @@
-"""``./giusto start``: database, migrations, demo data, web server, worker; all ended by Ctrl-C."""
+"""``./giusto start``: database, migrations, web server, workers, demo data; all ended by Ctrl-C."""
 
 from __future__ import annotations
 
@@ -8,16 +8,18 @@ import signal
 import subprocess
 import sys
 import threading
-import time
 from typing import TextIO
 
 from launch import web
 from launch.cluster import Cluster
-from launch.place import LOG, OWN, ROOT, fail, held, say
-from launch.tables import make_tables, settings_environment
-from launch.work import Worker, make_room
+from launch.place import OWN, ROOT, fail, held, log_of, say
+from launch.tables import close_tables, make_tables, site_environment
+from launch.users import RUN, as_site, empty_spool
+from launch.watch import Part, Told, watch
+from launch.work import Worker
 
-RESPAWNS, RESPAWN_WINDOW_S = 5, 60.0
+# Which lanes of the queue each worker looks at: what is played now never waits behind an hour of sound.
+WORKERS = {"worker": "now,default", "second worker": "default,long"}
 
 
 def main() -> None:
@@ -26,86 +28,77 @@ def main() -> None:
         fail("start takes no arguments; GIUSTO_PORT chooses the port")
     OWN.mkdir(exist_ok=True)
     lock = _only_one()
-    stopping = threading.Event()
-    for name in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
-        signal.signal(name, lambda *_: stopping.set())
-    web.end_orphan()
     port = web.chosen_port()
     cluster = Cluster(OWN / "cluster")
-    server = worker = reader = None
+    with held(OWN / "database.lock", "another ./giusto command uses the database: waiting until it ends"):
+        stopping = _told_to_stop()
+        web.end_orphan()
+        empty_spool()
+        cluster.start()
+    parts: list[tuple[str, Part]] = [("database", cluster)]
+    behind = None
     try:
-        with held(OWN / "database.lock", "another ./giusto command uses the database: waiting until it ends"):
-            cluster.start()
-        environment = {**cluster.environment, **settings_environment()}
-        prepare(cluster, environment)
+        make_tables(cluster)
+        _settle()
+        environment = site_environment(cluster)
         server = web.Web(port, environment)
+        workers = [(name, Worker(name, lanes, environment)) for name, lanes in WORKERS.items()]
+        parts += [("web server", server), *workers]
         if not stopping.is_set():
-            try:
-                server.start()
-            except OSError as error:
-                fail(str(error))
+            server.start()
             lock.write(server.address)
             lock.flush()
             say(f"ready at {server.address}  (Ctrl-C ends it)")
-            reader = read_what_waits(environment)
-            worker = Worker(environment)
-            worker.start()
-        _watch({"database": cluster, "web server": server, "worker": worker}, stopping)
+            behind = _catch_up(environment)
+            for _, worker in workers:
+                worker.start()
+        watch(parts, stopping, Told(RUN / "down.json"))
+    except OSError as error:
+        fail(str(error))
+    except KeyboardInterrupt:
+        say("ending at once")
     finally:
-        if reader:
-            reader.terminate()
-            reader.wait()
-        if worker:
-            worker.stop()
-        if server:
-            server.stop()
-        cluster.stop()
+        if behind:
+            behind.terminate()
+            behind.wait()
+        for _, part in reversed(parts):
+            part.stop()
     say("ended")
 
 
-def prepare(cluster: Cluster, environment: dict[str, str]) -> None:
-    """Bring the database up to date, a copy of it put away first; make the demo where there is none."""
-    os.environ.update(environment)
-    make_tables(cluster)
+def _told_to_stop() -> threading.Event:
+    """Return what Ctrl-C and its like set from now on; asked twice, whatever is waited for is given up."""
+    stopping = threading.Event()
+
+    def stop(*_: object) -> None:
+        if stopping.is_set():
+            raise KeyboardInterrupt
+        stopping.set()
+
+    for name in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+        signal.signal(name, stop)
+    return stopping
+
+
+def _settle() -> None:
+    """Do what must be done before the first page: keys by the rule of now, the files that ship."""
     from django.core.management import call_command
-    from django.db import connection
 
-    make_room()
     call_command("rekey", "--if-stale", stdout=sys.stderr)
-    call_command("demo", "--if-new", stdout=sys.stderr)
     call_command("collectstatic", verbosity=0, interactive=False, ignore_patterns=["ext", "htmax*"])
-    connection.close()
-    connection.close_pool()  # type: ignore[attr-defined]  # of the PostgreSQL backend alone
+    close_tables()
 
 
-def read_what_waits(environment: dict[str, str]) -> subprocess.Popen[bytes]:
-    """Read takes that no reading was made of, or by an older core, beside the web server and behind it in line."""
-    command = ["nice", "-n", "10", sys.executable, "-m", "django", "reread"]
-    with (LOG / "reread.log").open("ab") as log:
+def _catch_up(environment: dict[str, str]) -> subprocess.Popen[bytes]:
+    """Make the demo, read what waits and sweep, beside the web server and behind it in line."""
+    with log_of("behind") as log:
         return subprocess.Popen(
-            command,
+            ["nice", "-n", "10", sys.executable, "-m", "django", "catch_up"],
             stdout=log,
             stderr=log,
             env={**os.environ, **environment, "PYTHONPATH": str(ROOT / "src")},
-            start_new_session=True,
+            **as_site(),
         )
-
-
-def _watch(parts: dict[str, Cluster | web.Web | Worker | None], stopping: threading.Event) -> None:
-    """Start again what dies, until told to stop; give up on what dies again and again."""
-    deaths: list[float] = []
-    while not stopping.wait(0.2):
-        for name, part in parts.items():
-            if part is None or part.process is None or part.process.poll() is None:
-                continue
-            deaths = [at for at in deaths if time.monotonic() - at < RESPAWN_WINDOW_S] + [time.monotonic()]
-            if len(deaths) > RESPAWNS:
-                fail(f"the {name} ended {len(deaths)} times within a minute: see {LOG}")
-            say(f"the {name} ended unexpectedly: starting it again")
-            try:
-                part.start()
-            except OSError as error:  # one more death, not the end
-                say(str(error))
 
 
 def _only_one() -> TextIO:

@@ -1,22 +1,53 @@
-"""The tables of the database: made, or brought over from an earlier version, copied first."""
+"""The tables of the database: made, or brought over from an earlier version, copied first; and who gets at them."""
 
 from __future__ import annotations
 
+import json
+import os
 import secrets
 
-from launch import copies
+from launch import copies, roles
 from launch.cluster import Cluster
 from launch.place import OWN, write_whole
+from launch.users import RUN, SPOOL, make_room, site_user
+
+SETTINGS = "studio.settings.start"
+SECRETS = RUN / "secrets.json"
 
 
-def settings_environment() -> dict[str, str]:
-    """Return what the Django settings read beside the database: module and key."""
+def secret_key() -> str:
+    """Return the key that the site signs with, made once."""
     key = OWN / "secret-key"
     if not key.exists() or not key.read_text(encoding="ascii").strip():  # emptied by a power cut, say
         write_whole(key, secrets.token_urlsafe(48))
+    return key.read_text(encoding="ascii").strip()
+
+
+def site_environment(cluster: Cluster) -> dict[str, str]:
+    """Return what a process of the site's is told: no secret, but in which file, for its eyes alone, they lie."""
+    make_room()
+    found = {"GIUSTO_SECRET_KEY": secret_key(), "GIUSTO_DB_PASSWORD": roles.passwords(cluster)[roles.SITE]}
+    write_whole(SECRETS, json.dumps(found))
+    if user := site_user():
+        os.chown(SECRETS, user.pw_uid, user.pw_gid)
     return {
-        "DJANGO_SETTINGS_MODULE": "studio.settings.start",
-        "GIUSTO_SECRET_KEY": key.read_text(encoding="ascii").strip(),
+        "DJANGO_SETTINGS_MODULE": SETTINGS,
+        "GIUSTO_DB_PORT": str(cluster.port),
+        "GIUSTO_DB_USER": roles.SITE,
+        "GIUSTO_SECRETS": str(SECRETS),
+        "GIUSTO_RUN": str(RUN),
+        "TMPDIR": str(SPOOL),
+    }
+
+
+def owner_environment(cluster: Cluster) -> dict[str, str]:
+    """Return the same for whoever changes tables: for this process's own environment only."""
+    return {
+        "DJANGO_SETTINGS_MODULE": SETTINGS,
+        "GIUSTO_SECRET_KEY": secret_key(),
+        "GIUSTO_DB_PORT": str(cluster.port),
+        "GIUSTO_DB_USER": roles.OWNER,
+        "GIUSTO_DB_PASSWORD": roles.passwords(cluster)[roles.OWNER],
     }
 
 
@@ -24,6 +55,8 @@ def make_tables(cluster: Cluster) -> None:
     """Make the tables of a new database, or bring those of an older one over, copied first."""
     if cluster.unfinished.exists():
         cluster.begin_anew()
+    roles.make_roles(cluster)
+    os.environ.update(owner_environment(cluster))
     import django
     from django.core.management import call_command
 
@@ -31,7 +64,16 @@ def make_tables(cluster: Cluster) -> None:
     if not cluster.unfinished.exists() and _is_behind():
         copies.dump(cluster, OWN / "before-migration.dump")
     call_command("migrate", verbosity=0, interactive=False)
+    roles.shut_migrations(cluster)
     cluster.unfinished.unlink(missing_ok=True)
+
+
+def close_tables() -> None:
+    """Close this process's connections: from now on the site's own processes work with the tables."""
+    from django.db import connection
+
+    connection.close()
+    connection.close_pool()  # type: ignore[attr-defined]  # of the PostgreSQL backend alone
 
 
 def _is_behind() -> bool:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import contextlib
 import os
-import pwd
 import signal
 import socket
 import subprocess
@@ -14,11 +13,19 @@ import urllib.error
 import urllib.request
 from pathlib import Path
 
-from launch.place import LOG, OWN, ROOT, end_process, fail, log_of, say
+from launch.place import LOG, ROOT, end_process, fail, log_of, say
+from launch.users import RUN, as_site
 
 HOST = "127.0.0.1"
-ANSWER_S = 30.0
-PID_FILE = OWN / "web.pid"
+ANSWER_S = 5.0
+TELL_S = 15.0
+PID_FILE = RUN / "web.pid"
+OPTIONS = (
+    *("--worker-class", "gthread", "--workers", "2", "--threads", "4"),
+    *("--graceful-timeout", "5", "--timeout", "120", "--no-control-socket"),
+    *("--limit-request-line", "0"),  # a drill of five hundred places is one address
+    *("--max-requests", "3000", "--max-requests-jitter", "600"),  # workers are renewed now and then: memory
+)
 
 
 class Web:
@@ -34,41 +41,29 @@ class Web:
         return f"http://{HOST}:{self.port}/"
 
     def start(self) -> None:
-        """Start gunicorn and wait until it answers.
+        """Start gunicorn and wait until it answers: as long as it lives, for a busy machine is slow.
 
         Raises
         ------
         OSError
-            Where it doesn't.
+            Where it ends.
         """
         self._end_workers()
-        command = [sys.executable, "-m", "gunicorn", "studio.wsgi", "--bind", f"{HOST}:{self.port}"]
-        command += [
-            "--worker-class",
-            "gthread",
-            "--workers",
-            "2",
-            "--threads",
-            "4",
-            "--worker-tmp-dir",
-            _shared_memory(),
-        ]
-        command += ["--graceful-timeout", "5", "--timeout", "120", "--pid", str(PID_FILE), "--no-control-socket"]
-        command += ["--limit-request-line", "0"]  # a drill of five hundred places is one address
-        if user := unprivileged_user():
-            command += ["--user", str(user.pw_uid), "--group", str(user.pw_gid)]
+        command = [sys.executable, "-m", "gunicorn", "studio.wsgi", "--bind", f"{HOST}:{self.port}", *OPTIONS]
+        command += ["--worker-tmp-dir", _shared_memory(), "--pid", str(PID_FILE)]
         with log_of("web") as log:
             self.process = subprocess.Popen(
-                command,
-                stdout=log,
-                stderr=log,
-                cwd=ROOT,
-                env={**os.environ, **self.environment},
-                start_new_session=True,
+                command, stdout=log, stderr=log, env={**os.environ, **self.environment}, **as_site()
             )
-        if not self._answers():
-            self.stop()
-            raise OSError(f"the web server did not start: see {LOG / 'web.log'}")
+        told = time.monotonic()
+        while self.process.poll() is None:
+            if self.lives():
+                return
+            time.sleep(0.05)
+            if time.monotonic() - told > TELL_S:
+                told = time.monotonic()
+                say("the web server is still starting: this machine is busy")
+        raise OSError(f"the web server did not start: see {LOG / 'web.log'}")
 
     def stop(self) -> None:
         """End the server after the requests under way."""
@@ -80,25 +75,21 @@ class Web:
                 os.killpg(self.process.pid, signal.SIGKILL)
                 self.process.wait()
 
+    def lives(self) -> bool:
+        """Whether it answers, be it that the database does not."""
+        try:
+            urllib.request.urlopen(f"{self.address}alive/", timeout=ANSWER_S).close()  # noqa: S310 - our own
+        except urllib.error.HTTPError as error:
+            error.close()
+        except OSError:
+            return False
+        return True
+
     def _end_workers(self) -> None:
         """End what a killed server left of itself: its workers would hold the port and answer in its name."""
         if self.process:
             with contextlib.suppress(ProcessLookupError):
                 os.killpg(self.process.pid, signal.SIGKILL)
-
-    def _answers(self) -> bool:
-        process = self.process
-        deadline = time.monotonic() + ANSWER_S
-        while process and process.poll() is None and time.monotonic() < deadline:
-            try:
-                with urllib.request.urlopen(f"{self.address}alive/", timeout=5) as answer:  # noqa: S310 - our own
-                    return bool(answer.status == 200)
-            except urllib.error.HTTPError as error:
-                say(f"the web server answers with {error.code}")
-                return False
-            except OSError:
-                time.sleep(0.05)
-        return False
 
 
 def end_orphan() -> None:
@@ -127,31 +118,6 @@ def chosen_port() -> int:
             other = "8001" if text == "8000" else "8000"
             fail(f"port {text} can't be used ({error.strerror}): choose another, GIUSTO_PORT={other} ./giusto start")
     return int(text)
-
-
-def unprivileged_user() -> pwd.struct_passwd | None:
-    """Return whom root's workers run as: the owner of the checkout, or nobody; None where that can't be.
-
-    Whoever it is must be able to read the checkout.
-    """
-    if os.geteuid() != 0:
-        return None
-    owner = (ROOT / "giusto").stat().st_uid
-    try:
-        user = pwd.getpwuid(owner) if owner else pwd.getpwnam("nobody")
-    except KeyError:
-        return None
-    python = Path(sys.executable).resolve()
-    needed = [ROOT / "src/studio/wsgi.py", python, *(ROOT / "src/studio/wsgi.py").parents, *python.parents]
-    return user if all(_is_open_to(user, path) for path in needed) else None
-
-
-def _is_open_to(user: pwd.struct_passwd, path: Path) -> bool:
-    """Whether a user may read a file, or pass through a folder."""
-    found, bits = path.stat(), 0o5 if path.is_dir() else 0o4
-    if found.st_uid == user.pw_uid:
-        bits <<= 6
-    return found.st_mode & bits == bits
 
 
 def _shared_memory() -> str:

@@ -1,4 +1,4 @@
-"""The worker: hears recordings and reads long takes behind the pages, from the queue in the database."""
+"""A worker: hears recordings and reads takes and scores behind the pages, from the queue in the database."""
 
 from __future__ import annotations
 
@@ -7,53 +7,58 @@ import os
 import signal
 import subprocess
 import sys
+from pathlib import Path
 
-from launch.place import OWN, ROOT, log_of
-from launch.web import unprivileged_user
+from launch.place import ROOT, log_of
+from launch.users import RUN, as_site
 
-RECORDINGS = OWN / "recordings"
 PATIENCE_S = 5
 
 
 class Worker:
-    """The process that works through the queue; started again when it dies, it takes up what was left."""
+    """A process that works through lanes of the queue; started again when it dies, it takes up what was left.
 
-    def __init__(self, environment: dict[str, str]) -> None:
-        self.environment = environment
+    Parameters
+    ----------
+    name : str
+        Of its sign of life.
+    lanes : str
+        Names of the queue's lanes, with commas.
+    environment : dict
+    """
+
+    def __init__(self, name: str, lanes: str, environment: dict[str, str]) -> None:
+        self.lanes, self.environment = lanes, environment
+        self.sign: Path = RUN / f"{name}.alive"
         self.process: subprocess.Popen[bytes] | None = None
+        self._last = b""
 
     def start(self) -> None:
         """Start it, behind the web server in line for the processor."""
-        command = ["nice", "-n", "5", sys.executable, "-m", "django", "work"]
-        user = unprivileged_user()
+        command = ["nice", "-n", "5", sys.executable, "-m", "django", "work", "--lanes", self.lanes]
+        command += ["--sign", str(self.sign)]
+        environment = {**os.environ, **self.environment, "PYTHONPATH": str(ROOT / "src")}
         with log_of("work") as log:
-            self.process = subprocess.Popen(
-                command,
-                stdout=log,
-                stderr=log,
-                cwd=ROOT,
-                env={**os.environ, **self.environment, "PYTHONPATH": str(ROOT / "src")},
-                start_new_session=True,
-                user=user.pw_uid if user else None,
-                group=user.pw_gid if user else None,
-                extra_groups=[] if user else None,
-            )
+            self.process = subprocess.Popen(command, stdout=log, stderr=log, env=environment, **as_site())
+
+    def lives(self) -> bool:
+        """Whether it wrote something new on its sign of life since it was asked last."""
+        try:
+            found = self.sign.read_bytes()
+        except OSError:
+            return False
+        before, self._last = self._last, found
+        return found != before
 
     def stop(self) -> None:
         """End it; what it was at is taken up by the next one."""
-        if self.process and self.process.poll() is None:
+        process = self.process
+        if process is None or process.poll() is not None:
+            return
+        for signal_number in (signal.SIGTERM, signal.SIGTERM, signal.SIGKILL):  # after the task; in it; at once
             with contextlib.suppress(ProcessLookupError):
-                os.killpg(self.process.pid, signal.SIGTERM)
-            try:
-                self.process.wait(timeout=PATIENCE_S)
-            except subprocess.TimeoutExpired:
-                os.killpg(self.process.pid, signal.SIGKILL)
-                self.process.wait()
-
-
-def make_room() -> None:
-    """Make the folder for recordings, for whoever writes there and nobody else."""
-    RECORDINGS.mkdir(parents=True, exist_ok=True)
-    RECORDINGS.chmod(0o700)
-    if user := unprivileged_user():
-        os.chown(RECORDINGS, user.pw_uid, user.pw_gid)
+                os.killpg(process.pid, signal_number)
+            with contextlib.suppress(subprocess.TimeoutExpired):
+                process.wait(timeout=PATIENCE_S)
+                return
+        process.wait()

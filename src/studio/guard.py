@@ -27,6 +27,7 @@ class GuardMiddleware:
         response = self._refused(request) or self.get_response(request)
         response.headers["Cross-Origin-Embedder-Policy"] = "require-corp"
         response.headers["Cross-Origin-Resource-Policy"] = "same-origin"
+        response.headers.setdefault("Cache-Control", "no-store")  # a page is its player's; static files went before
         return response
 
     def _refused(self, request: HttpRequest) -> HttpResponse | None:

@@ -6,6 +6,7 @@ from django.shortcuts import redirect
 from django.views.decorators.csrf import ensure_csrf_cookie
 from django.views.decorators.http import require_safe
 
+from studio.limits import LIMITS
 from studio.plans.models import Routine
 
 
@@ -22,4 +23,4 @@ def alive(request: HttpRequest) -> HttpResponse:
     """Answer that the site and its database work, with a new cookie for a browser that lost its own."""
     with connection.cursor() as cursor:
         cursor.execute("select 1")
-    return JsonResponse({"alive": True})
+    return JsonResponse({"alive": True, "ended": LIMITS.ended})

@@ -11,7 +11,7 @@ from pathlib import Path
 from unittest import TestCase
 from unittest.mock import patch
 
-from launch import place, web
+from launch import place, users
 from launch.place import end_process
 
 
@@ -48,7 +48,7 @@ class FileTests(TestCase):
 class UnprivilegedTests(TestCase):
     def test_roots_web_server_works_as_somebody_else(self) -> None:
         """The checkout's owner, or nobody; root's own only where they can't read it."""
-        user = web.unprivileged_user()
+        user = users.site_user()
         if os.geteuid() != 0:
             self.assertIsNone(user)
         elif user:
@@ -58,9 +58,9 @@ class UnprivilegedTests(TestCase):
         nobody = pwd.getpwnam("nobody")
         with tempfile.TemporaryDirectory() as folder:  # made for its owner alone
             path = Path(folder)
-            self.assertFalse(web._is_open_to(nobody, path))
+            self.assertFalse(users._is_open_to(nobody, path))
             path.chmod(0o755)
-            self.assertTrue(web._is_open_to(nobody, path))
+            self.assertTrue(users._is_open_to(nobody, path))
             (path / "file").touch(mode=0o600)
-            self.assertFalse(web._is_open_to(nobody, path / "file"))
-            self.assertTrue(web._is_open_to(pwd.getpwuid(os.geteuid()), path / "file"))
+            self.assertFalse(users._is_open_to(nobody, path / "file"))
+            self.assertTrue(users._is_open_to(pwd.getpwuid(os.geteuid()), path / "file"))

@@ -10,8 +10,10 @@ from django.views.decorators.http import require_safe
 
 from studio.accounts.requests import PlayerRequest
 from studio.archive.writing import write_archive
+from studio.limits import takes_its_time
 
 
+@takes_its_time
 @require_safe
 def take_out(request: PlayerRequest) -> FileResponse:
     """Send the archive; it is written to a file first, which goes when it is sent."""

@@ -85,7 +85,7 @@ class EarForm(forms.ModelForm):
         try:
             told = json.loads(self.cleaned_data["pads"] or "{}")
         except (ValueError, RecursionError):
-            told = None
+            raise forms.ValidationError("That is not valid JSON.") from None
         if not isinstance(told, dict) or not set(told) <= set(PADS):
             raise forms.ValidationError(f"Allowed are {', '.join(PADS)}.")
         wrong = [name for name, pad in told.items() if pad and not (isinstance(pad, str) and PAD.fullmatch(pad))]

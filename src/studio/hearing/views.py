@@ -99,7 +99,10 @@ def strokes(request: PlayerRequest) -> HttpResponse:
     if times_ms is None:
         problem = f"ms must be a list of times, ascending, at most {MOST_STROKES}"
         return JsonResponse({"error": problem}, status=422)
-    counted = counted_in(times_ms / 1000)
+    try:
+        counted = counted_in(times_ms / 1000)
+    except GiustoError as error:
+        return JsonResponse({"error": str(error)}, status=422)
     return JsonResponse(
         {"counted": counted and {"last_s": counted.last_s, "beat_s": counted.beat_s, "bpm": counted.bpm}}
     )

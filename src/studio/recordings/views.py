@@ -12,6 +12,7 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 from studio.accounts.requests import PlayerRequest
 from studio.drills.sentence.prose import tempo_words, title
 from studio.drills.views import sentence_of
+from studio.limits import takes_its_time
 from studio.recordings import actions
 from studio.recordings.forms import RecordingForm
 from studio.recordings.models import Upload
@@ -19,6 +20,7 @@ from studio.recordings.models import Upload
 SHOWN = 5  # recordings under way that the page of dropping lists
 
 
+@takes_its_time
 @require_http_methods(["GET", "HEAD", "POST"])
 def drop(request: PlayerRequest) -> HttpResponse:
     """Take in a recording of the drill of a sentence, or say what is wrong."""

@@ -14,7 +14,7 @@ from giusto.errors import GiustoError
 from giusto.hearing.recording import Recording, recorded
 from giusto.schedule import schedule
 from studio.recordings.models import Upload
-from studio.takes.kept_sound import keep_sound
+from studio.takes.kept_sound import try_to_keep
 from studio.takes.models import Take
 from studio.takes.reading import read_take
 from studio.takes.sources.recording import begin, keep
@@ -22,8 +22,9 @@ from studio.takes.sources.recording import begin, keep
 log = logging.getLogger(__name__)
 
 TELL_S = 0.5  # between two words on how far it is
-MOST_TRIES = 10  # ours: what killed so many workers kills the next one too; a start that is ended kills one as well
+MOST_TRIES = 3  # ours: what killed so many workers kills the next one too; one that was told to end does not count
 DIED = f"It was tried {MOST_TRIES} times, and each time whoever heard it died; the log says more."
+UNKEPT = "the sound could not be kept: {}"
 FAILED = "Something in this recording could not be worked with; the log says more."
 
 
@@ -54,6 +55,9 @@ def _hear(upload: Upload) -> None:
         _keep(upload, found, path)
     except CancelledError:
         return
+    except SystemExit:  # told to end: no fault of the recording's
+        Upload.objects.filter(pk=upload.pk).update(tries=F("tries") - 1)
+        raise
     except DatabaseError:  # it comes back, and somebody takes the recording up again
         raise
     except GiustoError as error:
@@ -90,12 +94,21 @@ def _keep(upload: Upload, found: Recording, path: Path) -> None:
     if take is None:
         return
     if upload.keeps_sound and not hasattr(take, "sound"):
-        keep_sound(take, path, zero_s=found.line.zero_s, rate=found.line.rate)
+        upload.problem = _kept_sound(take, path, found)
     read_take(take.pk)
     with transaction.atomic():
         locked = Upload.objects.select_for_update().get(pk=upload.pk)
         locked.take, locked.share = take, 1.0
-        locked.end(Upload.State.DONE)
+        locked.end(Upload.State.DONE, upload.problem)
+
+
+def _kept_sound(take: Take, path: Path, found: Recording) -> str:
+    """Keep a take's sound; where that can't be, say so beside its reading and return it: the take stands."""
+    problem = try_to_keep(take, path, found.line.zero_s, found.line.rate)
+    if problem:
+        problem = UNKEPT.format(problem)
+        Take.objects.filter(pk=take.pk).update(hearing=take.hearing.but(remarks=(*take.hearing.remarks, problem)))
+    return problem
 
 
 @transaction.atomic

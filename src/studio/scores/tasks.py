@@ -39,6 +39,9 @@ def _read(score: ScoreFile) -> None:
             with transaction.atomic():
                 made = import_string(score.maker)(score.player, bytes(score.content), score.name, score.words)
                 score.leads_to, score.told = made
+    except SystemExit:  # told to end: no fault of the score's
+        ScoreFile.objects.filter(pk=score.pk).update(tries=F("tries") - 1)
+        raise
     except DatabaseError:  # it comes back, and somebody takes the score up again
         raise
     except (GiustoError, ValueError) as error:

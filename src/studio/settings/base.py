@@ -6,11 +6,12 @@ from pathlib import Path
 from csp.constants import NONE, SELF
 
 from studio.machine import machine_zone
+from studio.secret import secret
 
 SITE = Path(__file__).resolve().parents[1]
 ROOT = SITE.parents[1]
 
-SECRET_KEY = os.environ["GIUSTO_SECRET_KEY"]
+SECRET_KEY = secret("GIUSTO_SECRET_KEY")
 ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
 ROOT_URLCONF = "studio.urls"
 WSGI_APPLICATION = "studio.wsgi.application"
@@ -54,6 +55,7 @@ MIDDLEWARE = [
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.middleware.gzip.GZipMiddleware",
     "studio.guard.GuardMiddleware",
+    "studio.limits.LimitsMiddleware",
     "csp.middleware.CSPMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
@@ -78,6 +80,7 @@ TEMPLATES = [
                 "django.contrib.auth.context_processors.auth",
                 "django.contrib.messages.context_processors.messages",
                 "studio.addresses.addresses",
+                "studio.parts.down",
             ],
         },
     },
@@ -87,8 +90,8 @@ DATABASES = {
     "default": {
         "ENGINE": "django.db.backends.postgresql",
         "NAME": os.environ.get("GIUSTO_DB_NAME", "giusto"),
-        "USER": "giusto",
-        "PASSWORD": os.environ.get("GIUSTO_DB_PASSWORD", ""),
+        "USER": os.environ.get("GIUSTO_DB_USER", "giusto"),
+        "PASSWORD": secret("GIUSTO_DB_PASSWORD"),
         "HOST": "127.0.0.1",
         "PORT": os.environ.get("GIUSTO_DB_PORT", ""),
         "CONN_HEALTH_CHECKS": True,  # the pool checks a connection before it hands it out
@@ -97,6 +100,7 @@ DATABASES = {
 }
 
 STATIC_URL = "/static/"
+WHITENOISE_ALLOW_ALL_ORIGINS = False
 STATICFILES_DIRS = [SITE / "static"]
 
 # Sounds that a player asked to keep, and recordings that wait to be heard: on this machine alone.
@@ -104,13 +108,16 @@ MEDIA_ROOT = ROOT / ".giusto" / "recordings"
 STORAGES = {
     "default": {
         "BACKEND": "django.core.files.storage.FileSystemStorage",
-        "OPTIONS": {"file_permissions_mode": 0o600},
+        "OPTIONS": {"file_permissions_mode": 0o600, "directory_permissions_mode": 0o700},
     },
     "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
 }
 
+# Where the parts of a start tell each other things; none where this is not one of them.
+RUN = Path(os.environ["GIUSTO_RUN"]) if "GIUSTO_RUN" in os.environ else None
+
 # Long work waits in the database, for ``./giusto manage work``, which ``./giusto start`` runs.
-TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend"}}
+TASKS = {"default": {"BACKEND": "django_tasks_db.DatabaseBackend", "QUEUES": ["now", "default", "long"]}}
 
 LANGUAGE_CODE = "en-gb"
 USE_I18N = False  # one language; numbers in pictures are written as they are, thousands of them a page

@@ -45,6 +45,8 @@ class Hearing(BaseModel):
         What the times of heard notes rest on, once they are heard.
     remarks : tuple of str
         What a reading has to say of how they came.
+    unkept : (float, float) or None
+        Zero and rate of sound that is to be kept and could not be yet: it still lies in pieces.
     """
 
     model_config = ConfigDict(extra="ignore", frozen=True)
@@ -59,6 +61,7 @@ class Hearing(BaseModel):
     round_trip_ms: float | None = None
     source: Source | None = None
     remarks: tuple[str, ...] = ()
+    unkept: tuple[float, float] | None = None
 
     def but(self, **changes: Any) -> Hearing:
         """Return it with some of it changed."""

@@ -8,6 +8,7 @@ from uuid import UUID
 from django_tasks import task
 
 from studio.locks import TAKE, alone
+from studio.queue import NOW
 from studio.takes.last_silence import hear_silence
 from studio.takes.models import Reading
 from studio.takes.reading import hear_and_read
@@ -22,7 +23,7 @@ def read(take_id: str) -> None:
             hear_and_read(number)
 
 
-@task()
+@task(queue_name=NOW)
 def tell_silence(take_id: str, number: int) -> dict[str, Any] | None:
     """Hear the sound about one silence of a take that is still played; return its reading, as JSON takes it."""
     return hear_silence(UUID(take_id), number)

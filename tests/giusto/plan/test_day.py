@@ -26,9 +26,7 @@ class SpentTests(TestCase):
     def test_takes_and_the_short_gaps_between_them(self) -> None:
         self.assertEqual(spent([]), Spent(0, timedelta()))
         self.assertEqual(spent(self.takes(0)), Spent(1, MINUTE, played=MINUTE))
-        self.assertEqual(
-            spent(self.takes(0, 3)), Spent(2, 4 * MINUTE, played=2 * MINUTE)
-        )  # two minutes between them count
+        self.assertEqual(spent(self.takes(0, 3)), Spent(2, 4 * MINUTE, played=2 * MINUTE))
 
     def test_a_gap_of_five_minutes_is_no_practice(self) -> None:
         gap = GAP / MINUTE

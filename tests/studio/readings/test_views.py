@@ -76,7 +76,7 @@ class AdviceTests(TestCase):
     def test_each_way_is_one_key_away_and_leads_to_a_drill_that_can_be_played(self) -> None:
         take = play(self.client, player=Hand(bias_percent=-3.0))
         page = self.client.get(take.get_absolute_url()).content.decode()
-        links = re.findall(r'href="([^"]*/play/[^"]*)" data-key="([\w ]+)"', page)
+        links = re.findall(r'href="([^"]*/play/[^"]*)"\s+data-key="([\w ]+)"', page)
         self.assertEqual({key for _, key in links}, {"Enter e", "r", "h", "m"})
         for link, _ in links:
             self.assertEqual(self.client.get(link.replace("&amp;", "&")).status_code, 200)

@@ -11,7 +11,7 @@ from giusto.hearing.recording import Recording
 from giusto.hearing.sound import SoundFile
 from giusto.schedule import Schedule
 from studio.takes.actions import keep_notes
-from studio.takes.kept_sound import keep_sound
+from studio.takes.kept_sound import try_to_keep
 from studio.takes.models import SoundPiece, Take
 from studio.takes.pieces import Spooled, spooled
 from studio.takes.plan import plan_of
@@ -20,6 +20,7 @@ from studio.takes.sources.source import HEARD, Notes, NoteSource, stamped
 MARGIN_S = 2.0  # of sound before what is looked for, so that its first notes stand out from something
 AFTER_S = 10.0  # of sound after it: the return and what answers it
 CYCLES_BEFORE = 7  # of sound before a silence that is told while a take is played
+WAITS = "the sound could not be kept yet ({}): it stays in pieces, and is kept as soon as that goes"
 MOVED = (
     "the delay from loudspeaker to microphone was {:.1f} ms in this take, and {:.1f} ms when it was calibrated: nothing"
     " here depends on it, since the click was heard, but calibrate again before you use headphones"
@@ -83,7 +84,7 @@ def beforehand(take: Take, found: Spooled) -> KnownOfSound:
 
 @transaction.atomic
 def _keep(take: Take, recording: Recording, known: KnownOfSound, found: Spooled) -> None:
-    """Keep notes, and the sound where that was asked for; the pieces go."""
+    """Keep notes, and the sound where that was asked for; the pieces go, unless there is no room for the sound."""
     locked = Take.objects.select_for_update().get(pk=take.pk)
     if locked.hearing.source is None:
         at_ms = 1000 * (recording.notes.onset_s + locked.zero_audio_s)
@@ -97,10 +98,13 @@ def _keep(take: Take, recording: Recording, known: KnownOfSound, found: Spooled)
         hearing = locked.hearing.but(round_trip_ms=None if trip_s is None else round(1000 * trip_s, 3))
         moved = (MOVED.format(hearing.round_trip_ms, hearing.delay_ms),) if hearing.has_moved else ()
         locked.hearing = hearing.but(source=recording.source(), remarks=(*found.remarks, *recording.remarks, *moved))
+        line = (recording.line.zero_s, recording.line.rate)
+        if hearing.keep and (problem := try_to_keep(locked, found.path, *line)):
+            remarks = (*locked.hearing.remarks, WAITS.format(problem))
+            locked.hearing = locked.hearing.but(unkept=line, remarks=remarks)
+        else:
+            SoundPiece.objects.filter(take=locked).delete()
         locked.save(update_fields=["hearing", "batch_count"])
-        if hearing.keep:
-            keep_sound(locked, found.path, zero_s=recording.line.zero_s, rate=recording.line.rate)
-        SoundPiece.objects.filter(take=locked).delete()
     take.hearing, take.batch_count = locked.hearing, locked.batch_count
 
 

@@ -1,5 +1,6 @@
 """Write all that the player of this machine has into one archive."""
 
+import sys
 from argparse import ArgumentParser
 from pathlib import Path
 from typing import Any
@@ -17,11 +18,15 @@ class Command(BaseCommand):
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         """Add the file."""
-        parser.add_argument("file", type=Path, metavar="FILE.zip")
+        parser.add_argument("file", type=Path, metavar="FILE.zip", help="- writes to what the command's output goes to")
 
     def handle(self, **options: Any) -> None:
         """Write it beside its place, and put it there when it is whole."""
         path: Path = options["file"]
+        if str(path) == "-":
+            counts = write_archive(local_player(), sys.stdout.buffer)
+            self.stderr.write(", ".join(f"{count} {name}" for name, count in counts.items()))
+            return
         part = path.with_name(f".{path.name}.part")
         try:
             with part.open("wb") as file:

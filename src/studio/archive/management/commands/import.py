@@ -1,6 +1,8 @@
 """Bring an archive into an empty Giusto."""
 
+import sys
 from argparse import ArgumentParser
+from contextlib import nullcontext
 from pathlib import Path
 from typing import Any
 
@@ -18,12 +20,13 @@ class Command(BaseCommand):
 
     def add_arguments(self, parser: ArgumentParser) -> None:
         """Add the file."""
-        parser.add_argument("file", type=Path, metavar="FILE.zip")
+        parser.add_argument("file", type=Path, metavar="FILE.zip", help="- reads what the command is given")
 
     def handle(self, **options: Any) -> None:
         """Bring it in and report."""
         try:
-            with options["file"].open("rb") as file:
+            given = str(options["file"]) == "-"
+            with nullcontext(sys.stdin.buffer) if given else options["file"].open("rb") as file:
                 counts = read_archive(local_player(), file)
         except OSError as error:
             raise CommandError(f"{options['file']} can't be read: {error.strerror}") from None

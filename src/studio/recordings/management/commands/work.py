@@ -2,16 +2,27 @@
 
 from __future__ import annotations
 
+import logging
+import os
+import sys
 import time
+import warnings
+from pathlib import Path
 from typing import Any
 
-from django.core.management import BaseCommand, CommandParser, call_command
+from django.core.management import BaseCommand, CommandParser
+from django_tasks_db.management.commands.db_worker import Worker
 
+from studio.queue import LANES, bury
 from studio.recordings.actions import hear_again
+from studio.recordings.sweeping import sweep_nightly
+from studio.recordings.watchman import Watchman, resident_mb
 from studio.scores.actions import read_again as read_scores_again
 from studio.takes.waiting import read_again
 
-IDLE_S = 0.7
+IDLE_S = 0.5
+AGAIN_S = 5.0  # between two looks for what a dead worker left
+RENEWED_MB = 400  # ours: a process that came to hold so much begins anew between two tasks
 
 
 class Command(BaseCommand):
@@ -22,14 +33,51 @@ class Command(BaseCommand):
     def add_arguments(self, parser: CommandParser) -> None:
         """Add this command's arguments."""
         parser.add_argument("--once", action="store_true", help="end when nothing waits any more")
+        parser.add_argument("--lanes", default=",".join(LANES), help="which lanes of the queue; %(default)s")
+        parser.add_argument("--sign", type=Path, help="file for signs of life")
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Work until told to stop."""
-        while True:
-            hear_again()
-            read_again()
-            read_scores_again()
-            call_command("db_worker", batch=True, startup_delay=False, reload=False, verbosity=0)
-            if options["once"]:
-                return
-            time.sleep(IDLE_S)
+        warnings.simplefilter("ignore")  # of libraries, about sounds that our own checks tell of
+        for library in ("django_tasks", "django_tasks_db"):  # the watchman tells what was done, and how it ended
+            logging.getLogger(library).setLevel(logging.CRITICAL)
+        name = f"work {options['lanes']}"
+        bury(name)
+        worker = _worker(name, options["lanes"].split(","))
+        watchman = Watchman(options["sign"])
+        if options["once"]:
+            _take_up_again()
+            worker.run()
+            return
+        worker.configure_signals()
+        watchman.start()
+        looked = 0.0
+        while worker.running:
+            if time.monotonic() - looked > AGAIN_S:
+                looked = time.monotonic()
+                _take_up_again()
+                sweep_nightly()
+            worker.run()
+            if resident_mb() > RENEWED_MB and worker.running:
+                os.execv(sys.executable, sys.orig_argv)  # noqa: S606 - this very program
+            time.sleep(IDLE_S if worker.running else 0.0)
+
+
+def _take_up_again() -> None:
+    hear_again()
+    read_again()
+    read_scores_again()
+
+
+def _worker(name: str, lanes: list[str]) -> Worker:
+    """Return a worker that ends its run when nothing waits."""
+    return Worker(
+        queue_names=lanes,
+        interval=IDLE_S,
+        batch=True,
+        backend_name="default",
+        startup_delay=False,
+        max_tasks=None,
+        worker_id=name,
+        excluded_queue_names=[],
+    )

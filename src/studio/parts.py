@@ -1,0 +1,25 @@
+"""Which of Giusto's own parts are down just now, as ``./giusto start`` tells it: a page says so."""
+
+from __future__ import annotations
+
+import json
+
+from django.conf import settings
+from django.http import HttpRequest
+
+# What a player misses while a part is down. The page that says so is there: web server and database are not in it.
+MISSED = {
+    "worker": "takes played with a microphone, and scores, wait to be read",
+    "second worker": "recordings wait to be heard",
+}
+
+
+def down(request: HttpRequest) -> dict[str, list[str]]:
+    """Give every page what waits until a part runs again."""
+    if settings.RUN is None:
+        return {}
+    try:
+        names = json.loads((settings.RUN / "down.json").read_text(encoding="ascii"))
+    except (OSError, ValueError):
+        return {}
+    return {"down": [MISSED[name] for name in names if name in MISSED]}

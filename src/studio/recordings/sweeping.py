@@ -1,0 +1,101 @@
+"""What was to be forgotten, and is still there: found and swept at a start and every night."""
+
+from __future__ import annotations
+
+import logging
+import shutil
+import time
+from collections.abc import Iterator
+from datetime import timedelta
+from pathlib import Path
+
+from django.conf import settings
+from django.contrib.sessions.models import Session
+from django.core.files.storage import default_storage
+from django.db.models import Exists, OuterRef
+from django.utils import timezone
+
+from studio.queue import prune
+from studio.recordings.models import Upload
+from studio.takes.kept_sound import keep_waiting
+from studio.takes.models import KeptSound, Reading, SoundPiece, Take
+
+log = logging.getLogger("studio.work")
+YOUNG_S = 3600.0  # a file so young may still get its row
+UNREAD = timedelta(days=30)  # ours: sound that can't be worked with waits so long for a version that can
+NIGHT_S = 24 * 3600.0
+
+
+def sweep() -> dict[str, int]:
+    """Forget what should be forgotten; return how much of each there was.
+
+    Sound that could not be kept for want of room is kept now; what no row knows is deleted.
+    """
+    found = {
+        "sounds kept at last": keep_waiting(),
+        "takes whose sound was to be forgotten": _forget_pieces(),
+        "recordings that nobody waits for": _delete_strays("uploads", Upload.objects.exclude(file="")),
+        "sounds that belong to no take": _delete_strays("sounds", KeptSound.objects.all()),
+        "files that a killed worker left": _delete_spools(),
+        "tasks done": prune(),
+        "cookies of old": Session.objects.filter(expire_date__lt=timezone.now()).delete()[0],
+    }
+    if missing := sum(not default_storage.exists(name) for name in KeptSound.objects.values_list("file", flat=True)):
+        log.warning("%d kept sounds have no file: they were deleted from outside, or a backup had none", missing)
+    return {what: count for what, count in found.items() if count}
+
+
+def sweep_nightly() -> None:
+    """Sweep where that was not done for a day."""
+    mark = settings.RUN / "swept" if settings.RUN else None
+    if mark and (not mark.exists() or time.time() - mark.stat().st_mtime > NIGHT_S):
+        mark.touch()
+        log.info("swept: %s", sweep() or "nothing was left")
+
+
+def _forget_pieces() -> int:
+    """Forget pieces of sound that were heard and are not to be kept, and those of takes that can't be read."""
+    unread = Reading.objects.filter(take=OuterRef("take"), take__started_at__lt=timezone.now() - UNREAD)
+    heard = [
+        take.pk
+        for take in Take.objects.ended().filter(Exists(SoundPiece.objects.filter(take=OuterRef("pk"))))
+        if take.hearing.source is not None and take.hearing.unkept is None
+    ]
+    gone = SoundPiece.objects.filter(take__in=heard) | SoundPiece.objects.filter(
+        Exists(unread.exclude(refusal_code=""))
+    )
+    takes = set(gone.values_list("take_id", flat=True))
+    SoundPiece.objects.filter(take__in=takes).delete()
+    return len(takes)
+
+
+def _delete_strays(folder: str, rows: object) -> int:
+    """Delete the files of a folder that no row names, parts of uploads for one."""
+    named = set(rows.values_list("file", flat=True))  # type: ignore[attr-defined]
+    count = 0
+    for name in _files(folder):
+        if name not in named and time.time() - Path(default_storage.path(name)).stat().st_mtime > YOUNG_S:
+            default_storage.delete(name)
+            count += 1
+    return count
+
+
+def _files(folder: str) -> Iterator[str]:
+    """Yield the names of all files below a folder of the storage."""
+    if not default_storage.exists(folder):
+        return
+    folders, files = default_storage.listdir(folder)
+    yield from (f"{folder}/{name}" for name in files)
+    for name in folders:
+        yield from _files(f"{folder}/{name}")
+
+
+def _delete_spools() -> int:
+    """Delete what a process that was killed left where files are worked with: a day old, nobody is at it any more."""
+    count = 0
+    for path in settings.RUN.glob("spool/*") if settings.RUN else ():
+        if time.time() - path.stat().st_mtime > NIGHT_S:
+            shutil.rmtree(path, ignore_errors=True)
+            path.unlink(missing_ok=True) if path.is_file() else None
+            count += 1
+    return count
