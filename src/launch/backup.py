@@ -1,31 +1,38 @@
-"""``./giusto backup FILE`` and ``./giusto restore FILE``: all that is kept, as one file of PostgreSQL's own."""
+"""``./giusto backup FILE.tar`` and ``./giusto restore FILE.tar``: all that is kept, also while people play."""
 
 from __future__ import annotations
 
 import sys
 from pathlib import Path
 
-from launch.copies import dump, put_back
+from launch import whole
 from launch.database import database
 from launch.place import fail, say
+
+OF_POSTGRES = b"PGDMP"  # how a copy of the database alone begins, as earlier versions made it
 
 
 def main() -> None:
     """Write a backup, or put one back."""
     if len(sys.argv) != 3 or sys.argv[1] not in ("backup", "restore"):
-        fail("give one file: ./giusto backup FILE, ./giusto restore FILE")
+        fail("give one file: ./giusto backup FILE.tar, ./giusto restore FILE.tar")
     what, path = sys.argv[1], Path(sys.argv[2])
-    if what == "restore" and not path.is_file():
-        fail(f"there is no file {path}")
-    with database() as cluster:
-        if what == "backup":
-            dump(cluster, path)
-            say(f"all takes, drills and settings are in {path}")
-        else:
-            if cluster.process is None:
-                fail("Giusto is running: end it first (Ctrl-C where it was started)")
-            put_back(cluster, path)
-            say(f"the database is as it was in {path}")
+    try:
+        with database() as cluster:
+            if what == "backup":
+                count = whole.write(cluster, path)
+                say(f"all takes, drills, settings and {count} sounds are in {path}")
+                return
+            with path.open("rb") as file:
+                is_dump = file.read(len(OF_POSTGRES)) == OF_POSTGRES
+            if is_dump:
+                whole.put_back_database(cluster, path)
+                say(f"the database is as it was in {path}; sounds are not in such a copy")
+            else:
+                whole.put_back(cluster, path)
+                say(f"all is as it was in {path}")
+    except OSError as error:
+        fail(f"{error.filename or path}: {error.strerror}")
 
 
 if __name__ == "__main__":

@@ -4,7 +4,11 @@ from __future__ import annotations
 
 import os
 import subprocess
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
+
+import psycopg
 
 from launch.cluster import DATABASE, HOST, USER, Cluster
 from launch.place import fail
@@ -19,14 +23,27 @@ def dump(cluster: Cluster, path: Path) -> None:
     making.replace(path)
 
 
-def put_back(cluster: Cluster, path: Path) -> None:
-    """Make the database what a backup holds, whole or not at all: beside the one that is, which then gives way."""
-    with cluster.connection("postgres") as connection:
-        connection.execute(f"drop database if exists {RESTORED}")
-        connection.execute(f"create database {RESTORED}")
-        _run(cluster, "pg_restore", "-d", RESTORED, "--no-owner", "--no-privileges", "--exit-on-error", str(path))
-        connection.execute(f"drop database {DATABASE} with (force)")
-        connection.execute(f"alter database {RESTORED} rename to {DATABASE}")
+@contextmanager
+def restored(cluster: Cluster, path: Path) -> Iterator[psycopg.Connection]:
+    """Restore a copy beside the database, which gives way to it when the block ends well: whole or not at all.
+
+    Yields
+    ------
+    psycopg.Connection
+        To the restored one, before it takes the other's place.
+    """
+    with cluster.connection("postgres") as server:
+        server.execute(f"drop database if exists {RESTORED} with (force)")
+        server.execute(f"create database {RESTORED}")
+        try:
+            options = ("--no-owner", "--no-privileges", "--exit-on-error")
+            _run(cluster, "pg_restore", "-d", RESTORED, *options, str(path))
+            with cluster.connection(RESTORED) as connection:
+                yield connection
+            server.execute(f"drop database {DATABASE} with (force)")
+            server.execute(f"alter database {RESTORED} rename to {DATABASE}")
+        finally:
+            server.execute(f"drop database if exists {RESTORED} with (force)")
 
 
 def _run(cluster: Cluster, program: str, *options: str) -> None:

@@ -111,13 +111,15 @@ class ClusterTests(TestCase):
         copies.dump(cluster, path)
         self.ask(cluster, "delete from kept")
         self.ask(cluster, "create table later (n int)")
-        copies.put_back(cluster, path)
+        with copies.restored(cluster, path):
+            pass
         self.assertEqual(self.ask(cluster, "select n from kept"), [(7,)])
         self.assertEqual(self.ask(cluster, "select to_regclass('later')"), [(None,)])
         self.ask(cluster, "insert into kept values (8)")
         with self.assertRaises(SystemExit), contextlib.redirect_stderr(io.StringIO()):
             path.write_bytes(b"PGDMP and no more")
-            copies.put_back(cluster, path)
+            with copies.restored(cluster, path):
+                self.fail("it was taken")
         self.assertEqual(self.ask(cluster, "select n from kept"), [(7,), (8,)])
 
     def test_a_first_start_that_was_killed_begins_anew(self) -> None:

@@ -1,0 +1,159 @@
+"""A whole copy and back: sounds and all, checked before anything changes."""
+
+from __future__ import annotations
+
+import contextlib
+import io
+import json
+import os
+import tarfile
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+from unittest import TestCase
+from unittest.mock import patch
+
+import giusto
+from launch import copies, whole
+from launch.cluster import DATABASE, Cluster, server_user
+from launch.test import QUICK
+
+
+class WholeTests(TestCase):
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        folder = tempfile.TemporaryDirectory(prefix="giusto-cluster-")
+        cls.addClassCleanup(folder.cleanup)
+        if user := server_user(None):
+            os.chown(folder.name, user.pw_uid, user.pw_gid)
+        cls.cluster = Cluster(Path(folder.name) / "cluster", settings=QUICK, safe=False)
+        cls.cluster.start()
+        cls.addClassCleanup(cls.cluster.stop)
+
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.own = Path(folder.name)
+        self.ask("drop table if exists takes_keptsound")
+        self.sounds = self.own / "recordings"
+        (self.sounds / "sounds/2026").mkdir(parents=True)
+        self.sound = self.sounds / "sounds/2026/a.flac"
+        self.sound.write_bytes(b"fLaC as it sounded")
+        self.path = self.own / "all.tar"
+        for name, put in (("OWN", self.own), ("RECORDINGS", self.sounds)):
+            self.enterContext(patch.object(whole, name, put))
+        for name in ("make_room", "make_tables"):
+            self.enterContext(patch.object(whole, name))
+        self.enterContext(patch.object(whole, "secret_key", lambda: "sesame"))
+        self.ask("create table takes_keptsound (file text)")
+        self.ask("insert into takes_keptsound values ('sounds/2026/a.flac')")
+
+    def ask(self, statement: str) -> list[tuple]:
+        with self.cluster.connection(DATABASE) as connection:
+            found = connection.execute(statement)
+            return found.fetchall() if found.description else []
+
+    def names(self) -> list[str]:
+        return [name for (name,) in self.ask("select file from takes_keptsound")]
+
+    def put_back(self) -> str:
+        """Put the copy back; return what was said."""
+        said = io.StringIO()
+        with contextlib.redirect_stderr(said):
+            whole.put_back(self.cluster, self.path)
+        return said.getvalue()
+
+    def test_all_of_it_comes_back(self) -> None:
+        self.assertEqual(whole.write(self.cluster, self.path), 1)
+        self.assertEqual(self.path.stat().st_mode & 0o777, 0o600)
+        self.sound.unlink()
+        self.ask("delete from takes_keptsound")
+        self.assertEqual(self.put_back(), "")
+        self.assertEqual((self.names(), self.sound.read_bytes()), (["sounds/2026/a.flac"], b"fLaC as it sounded"))
+        self.assertEqual((self.own / "secret-key").read_text(), "sesame")
+        self.assertEqual(sorted(p.name for p in self.own.iterdir() if "backup-" in p.name or "part" in p.name), [])
+
+    def test_a_sound_deleted_while_it_is_written_is_in_it(self) -> None:
+        dump = copies.dump
+
+        def deleted_meanwhile(cluster: Cluster, path: Path) -> None:
+            dump(cluster, path)
+            self.sound.unlink()
+            (self.sounds / "late.flac").write_bytes(b"late")
+
+        with patch.object(copies, "dump", deleted_meanwhile):
+            self.assertEqual(whole.write(self.cluster, self.path), 2)
+        with tarfile.open(self.path) as packed:
+            self.assertIn("recordings/sounds/2026/a.flac", packed.getnames())
+            self.assertEqual(packed.getnames()[-1], "manifest.json")
+
+    def test_what_is_missing_is_said(self) -> None:
+        self.ask("insert into takes_keptsound values ('sounds/gone.flac')")
+        whole.write(self.cluster, self.path)
+        self.assertIn("1 sounds are missing in", said := self.put_back())
+        self.assertIn("sounds/gone.flac", said)
+
+    def changed(self, change: Callable[[dict[str, bytes]], None]) -> None:
+        """Write the copy anew with something changed in it."""
+        whole.write(self.cluster, self.path)
+        with tarfile.open(self.path) as packed:
+            content = {name: packed.extractfile(name).read() for name in packed.getnames()}  # type: ignore[union-attr]
+        change(content)
+        with tarfile.open(self.path, "w") as packed:
+            for name, data in content.items():
+                member = tarfile.TarInfo(name)
+                member.size = len(data)
+                packed.addfile(member, io.BytesIO(data))
+
+    def test_what_is_not_as_it_was_written_changes_nothing(self) -> None:
+        def manifest(**changes: object) -> Callable[[dict[str, bytes]], None]:
+            def change(content: dict[str, bytes]) -> None:
+                content["manifest.json"] = json.dumps(json.loads(content["manifest.json"]) | changes).encode()
+
+            return change
+
+        cases = {
+            "tampered": lambda files: files.update({"recordings/sounds/2026/a.flac": b"fLaC other"}),
+            "one is missing": lambda files: files.pop("recordings/sounds/2026/a.flac"),
+            "one is too many": lambda files: files.update({"recordings/more": b"x"}),
+            "outside": lambda files: files.update({"recordings/../../x": b"x"}),
+            "no manifest": lambda files: files.pop("manifest.json"),
+            "manifest is a list": lambda files: files.update({"manifest.json": b"[]"}),
+            "deep": lambda files: files.update({"manifest.json": b"[" * 100_000}),
+            "of a later version": manifest(version="99.0.0"),
+            "of another kind": manifest(giusto="archive/1"),
+        }
+        self.ask("insert into takes_keptsound values ('mark')")
+        for name, change in cases.items():
+            with self.subTest(name):
+                self.changed(change)
+                self.ask("update takes_keptsound set file = 'now' where file = 'mark'")
+                said = io.StringIO()
+                with contextlib.redirect_stderr(said), self.assertRaises(SystemExit):
+                    whole.put_back(self.cluster, self.path)
+                self.assertEqual(said.getvalue().count("\n"), 1, said.getvalue())
+                self.assertIn("now", self.names())
+                self.ask("update takes_keptsound set file = 'mark' where file = 'now'")
+
+    def test_half_a_file_is_no_copy(self) -> None:
+        whole.write(self.cluster, self.path)
+        whole_file = self.path.read_bytes()
+        for size in (0, 300, whole_file.index(b"manifest.json")):
+            self.path.write_bytes(whole_file[:size])
+            with self.subTest(size), contextlib.redirect_stderr(io.StringIO()), self.assertRaises(SystemExit):
+                whole.put_back(self.cluster, self.path)
+
+    def test_the_manifest_says_which_version_made_it(self) -> None:
+        whole.write(self.cluster, self.path)
+        with tarfile.open(self.path) as packed:
+            plain = json.load(packed.extractfile("manifest.json"))  # type: ignore[arg-type]
+        self.assertEqual((plain["giusto"], plain["version"]), ("backup/1", giusto.__version__))
+
+    def test_a_full_disk_leaves_nothing(self) -> None:
+        with (
+            patch.object(whole, "_add", side_effect=OSError(28, "No space left on device")),
+            self.assertRaises(OSError),
+        ):
+            whole.write(self.cluster, self.path)
+        self.assertEqual([one for one in self.own.iterdir() if one.name.endswith((".tar", ".part"))], [])
