@@ -12,7 +12,8 @@ from pathlib import Path
 from typing import IO, NoReturn
 
 ROOT = Path(__file__).resolve().parents[2]
-OWN = ROOT / ".giusto"  # what a checkout makes for itself; git ignores it
+# What a checkout makes for itself; git ignores it. A drill of ours has a folder of its own.
+OWN = Path(os.environ.get("GIUSTO_OWN") or ROOT / ".giusto").resolve()
 LOG = OWN / "log"
 LARGE_LOG = 10_000_000  # bytes; ours
 

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import contextlib
+import json
 import os
+import secrets
 import signal
 import socket
 import subprocess
@@ -21,7 +23,7 @@ ANSWER_S = 5.0
 TELL_S = 15.0
 PID_FILE = RUN / "web.pid"
 OPTIONS = (
-    *("--worker-class", "gthread", "--workers", "2", "--threads", "4"),
+    *("--worker-class", "launch.server.Worker", "--workers", "2", "--threads", "8"),
     *("--graceful-timeout", "5", "--timeout", "120", "--no-control-socket"),
     *("--limit-request-line", "0"),  # a drill of five hundred places is one address
     *("--max-requests", "3000", "--max-requests-jitter", "600"),  # workers are renewed now and then: memory
@@ -32,7 +34,8 @@ class Web:
     """The gunicorn process of one port."""
 
     def __init__(self, port: int, environment: dict[str, str]) -> None:
-        self.port, self.environment = port, environment
+        self.port, self.environment = port, {**environment, "GIUSTO_START": secrets.token_hex(8)}
+        self.is_another = False
         self.process: subprocess.Popen[bytes] | None = None
 
     @property
@@ -59,6 +62,9 @@ class Web:
         while self.process.poll() is None:
             if self.lives():
                 return
+            if self.is_another:
+                self.stop()
+                raise OSError(f"port {self.port} is another Giusto's: choose another, GIUSTO_PORT={self.port + 1}")
             time.sleep(0.05)
             if time.monotonic() - told > TELL_S:
                 told = time.monotonic()
@@ -76,14 +82,17 @@ class Web:
                 self.process.wait()
 
     def lives(self) -> bool:
-        """Whether it answers, be it that the database does not."""
+        """Whether it answers, be it that the database does not; another server on its port is not it."""
         try:
-            urllib.request.urlopen(f"{self.address}alive/", timeout=ANSWER_S).close()  # noqa: S310 - our own
+            with urllib.request.urlopen(f"{self.address}alive/", timeout=ANSWER_S) as answer:  # noqa: S310 - our own
+                self.is_another = json.load(answer).get("of") != self.environment.get("GIUSTO_START", "")
         except urllib.error.HTTPError as error:
             error.close()
+        except ValueError:
+            self.is_another = True
         except OSError:
             return False
-        return True
+        return not self.is_another
 
     def _end_workers(self) -> None:
         """End what a killed server left of itself: its workers would hold the port and answer in its name."""

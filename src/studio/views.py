@@ -1,5 +1,7 @@
 """The way in, and the sign of life."""
 
+import os
+
 from django.db import connection
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect
@@ -23,4 +25,4 @@ def alive(request: HttpRequest) -> HttpResponse:
     """Answer that the site and its database work, with a new cookie for a browser that lost its own."""
     with connection.cursor() as cursor:
         cursor.execute("select 1")
-    return JsonResponse({"alive": True, "ended": LIMITS.ended})
+    return JsonResponse({"alive": True, "ended": LIMITS.ended, "of": os.environ.get("GIUSTO_START", "")})

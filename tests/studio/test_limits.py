@@ -61,7 +61,7 @@ class LimitTests(TransactionTestCase):
         self.assertContains(answer, "so that it holds up nobody", status_code=503)
         self.assertIn("/slow/", logged.output[0])
         self.assertEqual(LIMITS.ended, before + 1)
-        self.assertEqual(Client().get("/alive/").json(), {"alive": True, "ended": before + 1})
+        self.assertEqual(Client().get("/alive/").json(), {"alive": True, "ended": before + 1, "of": ""})
         self.assertFalse(Player.objects.filter(display_name="half done").exists())
 
     def test_a_script_gets_a_line(self) -> None:

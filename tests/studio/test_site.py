@@ -42,7 +42,7 @@ class SafetyTests(TestCase):
         self.assertNotContains(broken, "Traceback", status_code=500)
 
     def test_alive(self) -> None:
-        self.assertEqual(self.client.get("/alive/").json(), {"alive": True, "ended": LIMITS.ended})
+        self.assertEqual(self.client.get("/alive/").json(), {"alive": True, "ended": LIMITS.ended, "of": ""})
 
     def test_first_view_is_small(self) -> None:
         """The bar: 250 kB with fonts, own script 40 kB; the page as it is sent, all else unpacked."""

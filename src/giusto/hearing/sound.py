@@ -118,9 +118,8 @@ class SoundFile:
             self._file.seek(first)
             found = self._file.read(max(count, 0), dtype="float32", always_2d=True)
         except (soundfile.LibsndfileError, RuntimeError) as error:
-            raise GiustoError(
-                f"the recording can't be read at {first / self.rate_hz:.1f} s: {error}", code="sound"
-            ) from None
+            problem = f"the recording is damaged, or was cut off, at {first / self.rate_hz:.1f} s"
+            raise GiustoError(problem, code="sound") from error
         mono = found.mean(axis=1) if found.shape[1] > 1 else found[:, 0]
         return _padded(np.nan_to_num(mono, nan=0.0, posinf=0.0, neginf=0.0), start, stop)
 

@@ -33,7 +33,12 @@ def take_in(*, player: Player, drill: Drill, origin: str, words: str, file: Uplo
         name=name[:200],
         keeps_sound=keeps_sound and Path(name).suffix.lower() in SOUND,
     )
-    upload.file.save(f"{upload.pk}{Path(name).suffix.lower()}", file, save=True)
+    called = f"{upload.pk}{Path(name).suffix.lower()}"
+    try:
+        upload.file.save(called, file, save=True)
+    except OSError:  # a full disk, say: half a file is not kept
+        upload.file.storage.delete(upload.file.field.generate_filename(upload, called))
+        raise
     hear.enqueue(str(upload.pk))
     return upload
 

@@ -10,6 +10,7 @@ from studio.secret import secret
 
 SITE = Path(__file__).resolve().parents[1]
 ROOT = SITE.parents[1]
+OWN = Path(os.environ.get("GIUSTO_OWN") or ROOT / ".giusto")  # what a checkout makes for itself
 
 SECRET_KEY = secret("GIUSTO_SECRET_KEY")
 ALLOWED_HOSTS = ["127.0.0.1", "localhost", "[::1]"]
@@ -104,7 +105,7 @@ WHITENOISE_ALLOW_ALL_ORIGINS = False
 STATICFILES_DIRS = [SITE / "static"]
 
 # Sounds that a player asked to keep, and recordings that wait to be heard: on this machine alone.
-MEDIA_ROOT = ROOT / ".giusto" / "recordings"
+MEDIA_ROOT = OWN / "recordings"
 STORAGES = {
     "default": {
         "BACKEND": "django.core.files.storage.FileSystemStorage",

@@ -1,10 +1,10 @@
 """Settings of ``./giusto start``: one machine, loopback, hashed static files."""
 
 from studio.settings.base import *  # noqa: F403 - settings are one namespace
-from studio.settings.base import ROOT, STORAGES
+from studio.settings.base import OWN, STORAGES
 
 DEBUG = False
-STATIC_ROOT = ROOT / ".giusto" / "static"
+STATIC_ROOT = OWN / "static"
 STORAGES = {
     "default": STORAGES["default"],
     "staticfiles": {"BACKEND": "studio.storage.HashedStorage"},

@@ -63,9 +63,8 @@ def read_musicxml(content: bytes) -> Score:
     except GiustoError:
         raise
     except Exception as error:  # whatever a score that is not well made does in there
-        raise GiustoError(
-            f"the score can't be read: {str(error)[:120] or type(error).__name__}", code="score"
-        ) from None
+        problem = "something in the score can't be worked with: it is damaged, or not as its format asks"
+        raise GiustoError(problem, code="score") from error
     if not read:
         raise GiustoError("the score has no part", code="score")
     return Score(" ".join(title.split()), tempo, read)
