@@ -18,11 +18,13 @@ from django.db import DatabaseError
 from django.http import Http404, HttpRequest, HttpResponse
 from django.urls import resolve
 
+from studio.memory import resident_mb
 from studio.refusals import refusal
 
 LONGEST_S = 20.0  # ours
 DEAF_S = 20.0  # more: after that its whole process ends, since nothing in Python's reach can end it
 LOOK_S = 0.5
+RENEWED_MB = 280  # ours
 TOO_LONG = (
     "This took longer than {:.0f} s and was ended, so that it holds up nobody. Nothing was half done, and what you"
     " played is kept. The log says which page it was."
@@ -54,6 +56,7 @@ class Limits:
         self.requests: dict[int, _Request] = {}
         self.ended = 0
         self.lock = threading.Lock()
+        self.is_renewed = False
         self.watching = 0  # the process that has a thread for it: one that was forked has none
 
     @contextmanager
@@ -80,6 +83,7 @@ class Limits:
         while True:
             time.sleep(LOOK_S)
             self.look()
+            self.renew()
 
     def look(self) -> None:
         """End what takes too long, now."""
@@ -94,6 +98,13 @@ class Limits:
                 elif took > LONGEST_S + DEAF_S:
                     log.critical("a request can't be ended: its process ends: %s", request.path[:200])
                     os.kill(os.getpid(), signal.SIGKILL)  # gunicorn starts another
+
+    def renew(self) -> None:
+        """Have this process begin anew where it came to hold too much: it ends after the requests under way."""
+        if "GIUSTO_START" in os.environ and not self.is_renewed and resident_mb() > RENEWED_MB:
+            self.is_renewed = True
+            log.info("a web worker with %.0f MB of memory is renewed", resident_mb())
+            os.kill(os.getpid(), signal.SIGTERM)  # gunicorn's word for that; it starts another
 
 
 LIMITS = Limits()

@@ -14,7 +14,7 @@ from django_tasks_db.models import DBTaskResult
 NOW, DEFAULT, LONG = "now", "default", "long"
 LANES = (NOW, DEFAULT, LONG)
 MOST_DEATHS = 3  # ours: what killed so many workers kills the next one too
-DIED = "died"
+DIED, LOST = "died", "lost"  # with its worker; when the database went away, which is nobody's fault
 KEPT = timedelta(days=1)  # done work; its outcome stands where it belongs
 
 
@@ -28,10 +28,10 @@ def deaths(task: Any, *arguments: Any) -> int:
     return _of(task, *arguments).filter(status=TaskResultStatus.FAILED, exception_class_path=DIED).count()
 
 
-def bury(worker: str) -> int:
+def bury(worker: str, why: str = DIED) -> int:
     """Mark as failed what a worker of this name was at when it died; return how many tasks that were."""
     left = DBTaskResult.objects.running().filter(worker_ids__contains=[worker])
-    return left.update(status=TaskResultStatus.FAILED, finished_at=timezone.now(), exception_class_path=DIED)
+    return left.update(status=TaskResultStatus.FAILED, finished_at=timezone.now(), exception_class_path=why)
 
 
 def prune() -> int:

@@ -3,19 +3,21 @@
 from __future__ import annotations
 
 import errno
+import os
+import signal
 import time
 from typing import Any
 from unittest.mock import patch
 
 from django.db import OperationalError, transaction
 from django.http import HttpRequest, HttpResponse
-from django.test import Client, TestCase, TransactionTestCase
+from django.test import Client, SimpleTestCase, TestCase, TransactionTestCase
 from django.test.utils import override_settings
 from django.urls import path
 
 from studio import limits, urls
 from studio.accounts.models import Player, local_player
-from studio.limits import LIMITS, is_full, takes_its_time
+from studio.limits import LIMITS, Limits, is_full, takes_its_time
 
 
 def slow(request: HttpRequest) -> HttpResponse:
@@ -71,6 +73,21 @@ class LimitTests(TransactionTestCase):
 
     def test_a_large_file_takes_its_time(self) -> None:
         self.assertEqual(self.client.get("/large/").content, b"all of it")
+
+
+class MemoryTests(SimpleTestCase):
+    def test_a_worker_that_holds_too_much_ends_after_its_requests_and_once(self) -> None:
+        mine = Limits()
+        with patch("os.kill") as killed, patch.object(limits, "RENEWED_MB", 1):
+            mine.renew()  # no gunicorn's: a test, a command
+            killed.assert_not_called()
+            with patch.dict(os.environ, {"GIUSTO_START": "x"}), self.assertLogs("studio.limits", "INFO"):
+                mine.renew()
+                mine.renew()
+            killed.assert_called_once_with(os.getpid(), signal.SIGTERM)
+            with patch.dict(os.environ, {"GIUSTO_START": "x"}), patch.object(limits, "RENEWED_MB", 100_000):
+                Limits().renew()
+            killed.assert_called_once()
 
 
 class FullDiskTests(TestCase):

@@ -11,6 +11,8 @@ from typing import Any
 
 from django_tasks.signals import task_finished, task_started
 
+from studio.memory import resident_mb
+
 LOOK_S = 1.0
 LONGEST_S = 1800.0  # ours, of one task: the longest recording allowed takes a few minutes
 MOST_MB = 1500  # ours, of the whole process; so much sound is never held at once
@@ -74,12 +76,6 @@ class Watchman(threading.Thread):
         log.info("%s: %s in %.1f s", what, how, time.monotonic() - began)
         for error in task_result.errors:
             log.error("%s: %s", what, error.traceback.strip())
-
-
-def resident_mb() -> float:
-    """Return how much memory this process holds, in MB."""
-    pages = int(Path("/proc/self/statm").read_text(encoding="ascii").split()[1])
-    return pages * os.sysconf("SC_PAGE_SIZE") / 1e6
 
 
 def _called(task_result: Any) -> str:

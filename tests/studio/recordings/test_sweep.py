@@ -19,7 +19,7 @@ from django_tasks.base import TaskResultStatus
 from django_tasks_db.models import DBTaskResult
 
 from giusto.simulation.instrument import Room
-from studio.queue import DIED, KEPT, bury, deaths, prune
+from studio.queue import DIED, KEPT, LOST, bury, deaths, prune
 from studio.recordings import sweeping, watchman
 from studio.recordings.sweeping import UNREAD, sweep
 from studio.recordings.watchman import TOO_MUCH, Watchman
@@ -113,6 +113,10 @@ class DeathTests(TransactionTestCase):
         others.refresh_from_db()
         self.assertEqual((mine.status, others.status), (TaskResultStatus.FAILED, TaskResultStatus.RUNNING))
         self.assertEqual([deaths(read, "a"), deaths(read, "b"), deaths(tell_silence, "a")], [1, 0, 0])
+
+    def test_a_database_that_went_away_is_no_death(self) -> None:
+        self.claimed("work", "a")
+        self.assertEqual((bury("work", LOST), deaths(read, "a")), (1, 0))
 
     def test_done_tasks_are_pruned_after_a_day(self) -> None:
         for number, age in enumerate((KEPT * 0.9, KEPT * 1.1)):

@@ -11,16 +11,19 @@ from pathlib import Path
 from typing import Any
 
 from django.core.management import BaseCommand, CommandParser
+from django.db import OperationalError, connection
 from django_tasks_db.management.commands.db_worker import Worker
 
-from studio.queue import LANES, bury
+from studio.memory import resident_mb
+from studio.queue import LANES, LOST, bury
 from studio.recordings.actions import hear_again
 from studio.recordings.sweeping import sweep_nightly
-from studio.recordings.watchman import Watchman, resident_mb
+from studio.recordings.watchman import Watchman
 from studio.scores.actions import read_again as read_scores_again
 from studio.takes.waiting import read_again
 
 IDLE_S = 0.5
+WAIT_S = 1.0  # for a database that went away
 AGAIN_S = 5.0  # between two looks for what a dead worker left
 RENEWED_MB = 400  # ours: a process that came to hold so much begins anew between two tasks
 
@@ -28,6 +31,7 @@ RENEWED_MB = 400  # ours: a process that came to hold so much begins anew betwee
 class Command(BaseCommand):
     """Work through the queue in the database."""
 
+    looked, buried = 0.0, True
     help = "Hear recordings and takes, and read scores, as they come; what a dead worker left is put in line anew."
 
     def add_arguments(self, parser: CommandParser) -> None:
@@ -51,16 +55,28 @@ class Command(BaseCommand):
             return
         worker.configure_signals()
         watchman.start()
-        looked = 0.0
         while worker.running:
-            if time.monotonic() - looked > AGAIN_S:
-                looked = time.monotonic()
-                _take_up_again()
-                sweep_nightly()
-            worker.run()
+            try:
+                self._work(worker, name)
+            except OperationalError as error:  # the database comes back; what was begun is taken up again
+                logging.getLogger("studio.work").warning("the database: %s", str(error).partition("\n")[0])
+                self.buried = False
+                connection.close()
+                time.sleep(WAIT_S)
             if resident_mb() > RENEWED_MB and worker.running:
                 os.execv(sys.executable, sys.orig_argv)  # noqa: S606 - this very program
-            time.sleep(IDLE_S if worker.running else 0.0)
+
+    def _work(self, worker: Worker, name: str) -> None:
+        """Work until nothing waits, then wait a little."""
+        if not self.buried:
+            bury(name, LOST)
+            self.buried = True
+        if time.monotonic() - self.looked > AGAIN_S:
+            self.looked = time.monotonic()
+            _take_up_again()
+            sweep_nightly()
+        worker.run()
+        time.sleep(IDLE_S if worker.running else 0.0)
 
 
 def _take_up_again() -> None:
