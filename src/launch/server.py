@@ -8,11 +8,18 @@ from typing import Any
 
 from gunicorn.workers.gthread import ThreadWorker  # type: ignore[import-untyped]
 
+from studio.spool import own_spool
+
 SILENT_S = 10  # ours: a browser on this machine never pauses so long in what it sends
 
 
 class Worker(ThreadWorker):  # type: ignore[misc]  # gunicorn has no types
     """Ends a connection on which nothing comes for a while: eight with half a header held up all threads once."""
+
+    def init_process(self) -> None:
+        """Begin, with a folder for what is being sent."""
+        own_spool()
+        super().init_process()
 
     def handle(self, conn: Any) -> Any:
         """Handle a request on a connection."""

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import time
 
+import numpy as np
+from django.utils import timezone
 from playwright.sync_api import Page
 
 from studio.takes.models import Batch, Take
@@ -35,6 +37,15 @@ IDBDatabase.prototype.transaction = function (...wanted) {
   return made;
 };
 """
+# The clock on the wall, set back by some ms.
+SET_BACK = """(back) => {
+  const wall = Date;
+  window.Date = new Proxy(wall, {
+    construct: (made, given) => (given.length ? new made(...given) : new made(made.now() - back)),
+    apply: (made) => new made(made.now() - back).toString(),
+    get: (made, name) => (name === "now" ? () => made.now() - back : made[name]),
+  });
+}"""
 # An audio clock that never moves.
 STANDS_STILL = """
 window.AudioContext = class extends window.AudioContext {
@@ -190,6 +201,34 @@ class StoreTests(ServedTestCase):
 
         self.assertEqual(self.browse(work), "playing")
         self.assertEqual(Take.objects.get().ended_how, "")
+
+
+class ClockTests(ServedTestCase):
+    def test_a_clock_that_is_set_back_in_mid_take_moves_nothing(self) -> None:
+        """By an hour and by a day: notes are stamped by clocks that nobody sets."""
+        for back_ms in (3_600_000, 86_400_000):
+            Take.objects.all().delete()
+
+            def work(back_ms: int = back_ms) -> list[float]:
+                page = self.page
+                begin(page, self.url(words(**LONG)))
+                plan = played_plan(page)
+                times = plan.seconds(plan.notes.tick)[:24]
+                press_at(page, times[:12])
+                page.evaluate(SET_BACK, back_ms)
+                press_at(page, times[12:])
+                page.keyboard.press("Escape")
+                wait_for_reading(page)
+                return [float(time) for time in times]
+
+            with self.subTest(back_ms):
+                began = timezone.now()
+                times = self.browse(work)
+                take = Take.objects.get()
+                found = np.array(take.reading.onsets_s)
+                self.assertEqual(found.size, len(times))
+                self.assertLess(float(np.max(np.abs(np.diff(found) - np.diff(times)))), 0.002)
+                self.assertLess(abs((take.started_at - began).total_seconds()), 60)
 
 
 class StartTests(ServedTestCase):

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import logging
-import shutil
 import time
 from collections.abc import Iterator
 from datetime import timedelta
@@ -36,7 +35,6 @@ def sweep() -> dict[str, int]:
         "takes whose sound was to be forgotten": _forget_pieces(),
         "recordings that nobody waits for": _delete_strays("uploads", Upload.objects.exclude(file="")),
         "sounds that belong to no take": _delete_strays("sounds", KeptSound.objects.all()),
-        "files that a killed worker left": _delete_spools(),
         "tasks done": prune(),
         "cookies of old": Session.objects.filter(expire_date__lt=timezone.now()).delete()[0],
     }
@@ -88,14 +86,3 @@ def _files(folder: str) -> Iterator[str]:
     yield from (f"{folder}/{name}" for name in files)
     for name in folders:
         yield from _files(f"{folder}/{name}")
-
-
-def _delete_spools() -> int:
-    """Delete what a process that was killed left where files are worked with: a day old, nobody is at it any more."""
-    count = 0
-    for path in settings.RUN.glob("spool/*") if settings.RUN else ():
-        if time.time() - path.stat().st_mtime > NIGHT_S:
-            shutil.rmtree(path, ignore_errors=True)
-            path.unlink(missing_ok=True) if path.is_file() else None
-            count += 1
-    return count

@@ -13,6 +13,7 @@ from giusto.drill import validate
 from giusto.errors import GiustoError
 from giusto.hearing.recording import Recording, recorded
 from giusto.schedule import schedule
+from studio.queue import MOST_DEATHS
 from studio.recordings.models import Upload
 from studio.takes.kept_sound import try_to_keep
 from studio.takes.models import Take
@@ -22,8 +23,7 @@ from studio.takes.sources.recording import begin, keep
 log = logging.getLogger(__name__)
 
 TELL_S = 0.5  # between two words on how far it is
-MOST_TRIES = 3  # ours: what killed so many workers kills the next one too; one that was told to end does not count
-DIED = f"It was tried {MOST_TRIES} times, and each time whoever heard it died; the log says more."
+DIED = f"It was tried {MOST_DEATHS} times, and each time whoever heard it died; the log says more."
 UNKEPT = "the sound could not be kept: {}"
 FAILED = "Something in this recording could not be worked with; the log says more."
 
@@ -32,21 +32,28 @@ class CancelledError(Exception):
     """The player does not want it any more."""
 
 
-def hear_upload(upload_id: str) -> None:
-    """Hear a recording and make a take of it; done twice, it is made once."""
+def hear_upload(upload_id: str, *, died: int = 0) -> None:
+    """Hear a recording and make a take of it; done twice, it is made once.
+
+    Parameters
+    ----------
+    upload_id : str
+    died : int
+        How many workers died at it; what killed so many kills the next one too.
+    """
     upload = Upload.objects.filter(pk=upload_id).first()
     if upload is None:
         return
     with upload.heard_alone() as mine:
         upload.refresh_from_db()
         if mine and upload.is_under_way:
-            _hear(upload)
+            _hear(upload, died)
 
 
-def _hear(upload: Upload) -> None:
+def _hear(upload: Upload, died: int) -> None:
     begun = {"state": Upload.State.HEARING, "share": 0.0, "tries": F("tries") + 1}
     Upload.objects.filter(pk=upload.pk).under_way().update(**begun)
-    if upload.tries >= MOST_TRIES:
+    if died >= MOST_DEATHS:
         upload.end(Upload.State.FAILED, DIED)
         return
     path = Path(upload.file.path)
@@ -55,9 +62,6 @@ def _hear(upload: Upload) -> None:
         _keep(upload, found, path)
     except CancelledError:
         return
-    except SystemExit:  # told to end: no fault of the recording's
-        Upload.objects.filter(pk=upload.pk).update(tries=F("tries") - 1)
-        raise
     except DatabaseError:  # it comes back, and somebody takes the recording up again
         raise
     except GiustoError as error:

@@ -12,11 +12,11 @@ from django_tasks import task
 
 from giusto.errors import GiustoError
 from studio.locks import SCORE, alone
+from studio.queue import MOST_DEATHS, deaths
 from studio.scores.models import ScoreFile
 
 log = logging.getLogger(__name__)
 
-MOST_TRIES = 3  # ours: what killed so many workers kills the next one too
 FAILED = "Something in this score could not be worked with; the log says more."
 
 
@@ -33,15 +33,12 @@ def read(score_id: str) -> None:
 
 def _read(score: ScoreFile) -> None:
     try:
-        if score.tries >= MOST_TRIES:
+        if deaths(read, str(score.pk)) >= MOST_DEATHS:
             score.problem = FAILED
         else:
             with transaction.atomic():
                 made = import_string(score.maker)(score.player, bytes(score.content), score.name, score.words)
                 score.leads_to, score.told = made
-    except SystemExit:  # told to end: no fault of the score's
-        ScoreFile.objects.filter(pk=score.pk).update(tries=F("tries") - 1)
-        raise
     except DatabaseError:  # it comes back, and somebody takes the score up again
         raise
     except (GiustoError, ValueError) as error:

@@ -16,12 +16,14 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import call_command
 from django.db import OperationalError, connection
 from django.test import TransactionTestCase
+from django_tasks.base import TaskResultStatus
 from django_tasks_db.models import DBTaskResult
 
 from giusto.simulation.instrument import RATE_HZ, Room, recording
 from giusto.simulation.player import SimulatedPlayer, simulate
 from launch.place import ROOT
 from studio.locks import RECORDING
+from studio.queue import bury
 from studio.recordings import actions, work
 from studio.recordings.models import Upload
 from studio.takes.models import Take
@@ -89,8 +91,13 @@ class TaskTests(TransactionTestCase):
         self.assertEqual(actions.hear_again(), 0)
 
     def test_what_kills_every_worker_is_left_alone_at_last(self) -> None:
-        Upload.objects.update(state="hearing", tries=work.MOST_TRIES)
-        work.hear_upload(str(self.upload.pk))
+        DBTaskResult.objects.all().delete()
+        for _ in range(3):
+            self.assertEqual(actions.hear_again(), 1)
+            DBTaskResult.objects.get(status=TaskResultStatus.READY).claim("a worker")
+            Upload.objects.update(state="hearing")
+            bury("a worker")
+        call_command("work", once=True)
         self.upload.refresh_from_db()
         self.assertEqual((self.upload.state, self.upload.problem), ("failed", work.DIED))
         self.assertContains(self.client.get(self.upload.get_absolute_url()), "each time whoever heard it died")

@@ -8,13 +8,15 @@ from unittest.mock import patch
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 from django.utils import timezone
+from django_tasks.base import TaskResultStatus
 from django_tasks_db.models import DBTaskResult
 
 from studio.accounts.models import Player, local_player
 from studio.pieces.models import Piece
+from studio.queue import bury
 from studio.scores.actions import read_again, take_in
 from studio.scores.models import ScoreFile
-from studio.scores.tasks import FAILED, MOST_TRIES, read
+from studio.scores.tasks import FAILED, read
 from tests.giusto.drill.passage.scores import bar, musicxml
 from tests.studio.scores import read_all, read_and_shown
 
@@ -51,7 +53,11 @@ class ScoreFileTests(TestCase):
         self.bring()
         DBTaskResult.objects.all().delete()
         self.assertEqual((read_again(), read_again()), (1, 0))
-        ScoreFile.objects.update(tries=MOST_TRIES)
+        for death in range(3):
+            self.assertEqual(read_again(), int(death > 0))
+            DBTaskResult.objects.get(status=TaskResultStatus.READY).claim("a worker")
+            bury("a worker")
+        read_again()
         read_all()
         self.assertEqual(ScoreFile.objects.get().problem, FAILED)
 

@@ -20,6 +20,7 @@ from studio.recordings.actions import hear_again
 from studio.recordings.sweeping import sweep_nightly
 from studio.recordings.watchman import Watchman
 from studio.scores.actions import read_again as read_scores_again
+from studio.spool import own_spool
 from studio.takes.waiting import read_again
 
 IDLE_S = 0.5
@@ -42,6 +43,7 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Work until told to stop."""
+        own_spool()
         warnings.simplefilter("ignore")  # of libraries, about sounds that our own checks tell of
         for library in ("django_tasks", "django_tasks_db"):  # the watchman tells what was done, and how it ended
             logging.getLogger(library).setLevel(logging.CRITICAL)
