@@ -235,7 +235,7 @@ def _processes() -> list[Process]:
     return found
 
 
-class Player:
+class Sender:
     """A browser: its cookie, and messages that are sent until they are acknowledged."""
 
     def __init__(self, site: Site) -> None:
@@ -268,7 +268,7 @@ class Player:
 
 def _take(site: Site, number: int, messages: list[dict[str, Any]], **changes: Any) -> str:
     """Play a take over most of a round; return its number."""
-    player, take = Player(site), str(uuid4())
+    player, take = Sender(site), str(uuid4())
     now = time.strftime("%Y-%m-%dT%H:%M:%SZ", time.gmtime())
     begin = {"drill": DRILL, "input": "keys", "device": {"sample_rate_hz": 48000}, "zero_audio_s": ZERO_S}
     player.post(f"/takes/{take}/begin/", json.dumps({**begin, "started_at": now, **changes}).encode())
@@ -323,7 +323,7 @@ def drop(site: Site, number: int) -> None:
     edge = uuid4().hex
     head = f'--{edge}\r\nContent-Disposition: form-data; name="file"; filename="{name}"\r\n\r\n'
     body = head.encode() + buffer.getvalue() + f"\r\n--{edge}--\r\n".encode()
-    player = Player(site)
+    player = Sender(site)
     time.sleep(random.random() * 0.6 * ROUND_S)  # noqa: S311 - nobody guesses it
     site.sent.files.add(name)
     while not player.tried(WORDS, body, f"multipart/form-data; boundary={edge}"):

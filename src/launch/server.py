@@ -13,7 +13,7 @@ from studio.spool import own_spool
 SILENT_S = 10  # ours: a browser on this machine never pauses so long in what it sends
 
 
-class Worker(ThreadWorker):  # type: ignore[misc]  # gunicorn has no types
+class ImpatientWorker(ThreadWorker):  # type: ignore[misc]  # gunicorn has no types
     """Ends a connection on which nothing comes for a while: eight with half a header held up all threads once."""
 
     def init_process(self) -> None:

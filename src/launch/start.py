@@ -15,7 +15,7 @@ from launch.cluster import Cluster
 from launch.place import OWN, ROOT, fail, held, log_of, say
 from launch.tables import close_tables, make_tables, site_environment
 from launch.users import RUN, as_site, empty_spool
-from launch.watch import Part, Told, watch
+from launch.watch import Told, WatchedPart, watch
 from launch.work import Worker
 
 # Which lanes of the queue each worker looks at: what is played now never waits behind an hour of sound.
@@ -35,7 +35,7 @@ def main() -> None:
         web.end_orphan()
         empty_spool()
         cluster.start()
-    parts: list[tuple[str, Part]] = [("database", cluster)]
+    parts: list[tuple[str, WatchedPart]] = [("database", cluster)]
     behind = None
     try:
         make_tables(cluster)

@@ -22,7 +22,7 @@ ASKED_EVERY_S = 5.0
 LOOK_S = 0.2
 
 
-class Part(Protocol):
+class WatchedPart(Protocol):
     """A process of Giusto's."""
 
     process: subprocess.Popen[bytes] | None
@@ -44,13 +44,13 @@ class Keeper(threading.Thread):
     ----------
     name : str
         What it is called at the terminal and on the page.
-    part : Part
+    part : WatchedPart
     stopping : threading.Event
     told : Told
         Where it is written down that the part is down.
     """
 
-    def __init__(self, name: str, part: Part, stopping: threading.Event, told: Told) -> None:
+    def __init__(self, name: str, part: WatchedPart, stopping: threading.Event, told: Told) -> None:
         super().__init__(name=name, daemon=True)
         self.part, self.stopping, self.told = part, stopping, told
         self.deaths = 0
@@ -144,7 +144,7 @@ def pause_after(deaths: int) -> float:
     return min(LONGEST_PAUSE_S, 2.0 ** min(deaths - 1, 10)) if deaths else 0.0
 
 
-def watch(parts: Sequence[tuple[str, Part]], stopping: threading.Event, told: Told) -> None:
+def watch(parts: Sequence[tuple[str, WatchedPart]], stopping: threading.Event, told: Told) -> None:
     """Keep parts running until told to stop, then end them in the opposite order."""
     keepers = [Keeper(name, part, stopping, told) for name, part in parts]
     for keeper in keepers:

@@ -23,7 +23,7 @@ ANSWER_S = 5.0
 TELL_S = 15.0
 PID_FILE = RUN / "web.pid"
 OPTIONS = (
-    *("--worker-class", "launch.server.Worker", "--workers", "2", "--threads", "8"),
+    *("--worker-class", "launch.server.ImpatientWorker", "--workers", "2", "--threads", "8"),
     *("--graceful-timeout", "5", "--timeout", "120", "--no-control-socket"),
     *("--limit-request-line", "0"),  # a drill of five hundred places is one address
     *("--max-requests", "3000", "--max-requests-jitter", "600"),  # workers are renewed now and then: memory

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import ctypes
-import errno
 import logging
 import os
 import signal
@@ -14,12 +13,12 @@ from contextlib import contextmanager
 from dataclasses import dataclass, field
 from typing import Any, TypeVar
 
-from django.db import DatabaseError
 from django.http import Http404, HttpRequest, HttpResponse
 from django.urls import resolve
 
 from studio.memory import resident_mb
 from studio.refusals import refusal
+from studio.room import is_full
 
 LONGEST_S = 20.0  # ours
 DEAF_S = 20.0  # more: after that its whole process ends, since nothing in Python's reach can end it
@@ -33,7 +32,6 @@ FULL = (
     "The disk of the machine that Giusto runs on is full. Nothing was half done, and what you played stays in this"
     " browser until there is room."
 )
-NO_ROOM = {errno.ENOSPC, errno.EDQUOT}
 log = logging.getLogger(__name__)
 V = TypeVar("V", bound=Callable[..., Any])
 
@@ -49,7 +47,7 @@ class _Request:
     is_ended: bool = False
 
 
-class Limits:
+class RequestsUnderWay:
     """The requests under way in this process, each with its thread; a thread beside them ends what is too long."""
 
     def __init__(self) -> None:
@@ -107,7 +105,7 @@ class Limits:
             os.kill(os.getpid(), signal.SIGTERM)  # gunicorn's word for that; it starts another
 
 
-LIMITS = Limits()
+LIMITS = RequestsUnderWay()
 
 
 def takes_its_time(view: V) -> V:
@@ -146,14 +144,3 @@ class LimitsMiddleware:
             return None
         log.error("the disk is full: %s: %s", request.path[:200], error)
         return refusal(request, status=507, title="The disk is full.", text=FULL)
-
-
-def is_full(error: BaseException | None) -> bool:
-    """Whether an error says that a disk is full: a file's, or the database's (SQLSTATE class 53, disk_full)."""
-    while error is not None:
-        if isinstance(error, OSError) and error.errno in NO_ROOM:
-            return True
-        if isinstance(error, DatabaseError) and "No space left on device" in str(error):
-            return True
-        error = error.__cause__ or error.__context__
-    return False

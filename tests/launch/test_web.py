@@ -59,7 +59,7 @@ class SlowTests(TestCase):
         (folder / "small_app.py").write_text(APP)
         port = free_port()
         command = [sys.executable, "-m", "gunicorn", "small_app", "--bind", f"127.0.0.1:{port}", "--threads", "2"]
-        command += ["--worker-class", "launch.server.Worker", "--no-control-socket", "--log-level", "critical"]
+        command += ["--worker-class", "launch.server.ImpatientWorker", "--no-control-socket", "--log-level", "critical"]
         path = os.pathsep.join([str(place.ROOT / "src"), str(folder)])
         process = subprocess.Popen(
             command, cwd=folder, env={**os.environ, "PYTHONPATH": path}, stderr=subprocess.DEVNULL

@@ -26,6 +26,7 @@ from django.urls import URLPattern, URLResolver, get_resolver
 
 from giusto.simulation.player import SimulatedPlayer
 from studio.accounts.models import local_player
+from studio.archive.unloadable import unloadable
 from studio.drills.actions import keep_drill
 from studio.drills.shelf import shelf
 from studio.ladders.actions import start_ladder
@@ -36,7 +37,7 @@ from tests.studio.plans.test_today import a_routine, in_technique
 from tests.studio.playing import play
 
 STUDIO = Path(__file__).parents[2] / "src/studio"
-ROUNDS = int(os.environ.get("GIUSTO_ODD_ROUNDS", "4"))
+ROUNDS = int(os.environ.get("GIUSTO_ODD_ROUNDS", "2"))
 LONGEST_S = 20.0
 ODD = (
     "",
@@ -185,6 +186,7 @@ class EveryAddressTests(TestCase):
                     self.answered(answer, began, what)
                     tried += 1
         self.assertGreater(tried, ROUNDS * 300)
+        self.assertEqual([str(row) for row in unloadable()], [], f"seed {self.seed}")
         found = "\n".join(f"{where}\n{what}" for where, what in self.failed.items())
         self.assertFalse(self.failed, f"seed {self.seed}\n{found}")
 

@@ -17,7 +17,8 @@ from django.urls import path
 
 from studio import limits, urls
 from studio.accounts.models import Player, local_player
-from studio.limits import LIMITS, Limits, is_full, takes_its_time
+from studio.limits import LIMITS, RequestsUnderWay, takes_its_time
+from studio.room import is_full
 
 
 def slow(request: HttpRequest) -> HttpResponse:
@@ -77,7 +78,7 @@ class LimitTests(TransactionTestCase):
 
 class MemoryTests(SimpleTestCase):
     def test_a_worker_that_holds_too_much_ends_after_its_requests_and_once(self) -> None:
-        mine = Limits()
+        mine = RequestsUnderWay()
         with patch("os.kill") as killed, patch.object(limits, "RENEWED_MB", 1):
             mine.renew()  # no gunicorn's: a test, a command
             killed.assert_not_called()
@@ -86,7 +87,7 @@ class MemoryTests(SimpleTestCase):
                 mine.renew()
             killed.assert_called_once_with(os.getpid(), signal.SIGTERM)
             with patch.dict(os.environ, {"GIUSTO_START": "x"}), patch.object(limits, "RENEWED_MB", 100_000):
-                Limits().renew()
+                RequestsUnderWay().renew()
             killed.assert_called_once()
 
 

@@ -15,6 +15,7 @@ from giusto.hearing.recording import Recording, recorded
 from giusto.schedule import schedule
 from studio.queue import MOST_DEATHS
 from studio.recordings.models import Upload
+from studio.room import is_full
 from studio.takes.kept_sound import try_to_keep
 from studio.takes.models import Take
 from studio.takes.reading import read_take
@@ -67,6 +68,8 @@ def _hear(upload: Upload, died: int) -> None:
     except GiustoError as error:
         upload.end(Upload.State.FAILED, f"{str(error)[:1].upper()}{str(error)[1:]}.")
     except OSError as error:
+        if is_full(error):  # it is taken up again until there is room
+            raise
         upload.end(Upload.State.FAILED, f"The file can’t be read: {error.strerror}.")
     except Exception:
         log.exception("recording %s can't be heard", upload.pk)

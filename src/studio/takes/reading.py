@@ -25,6 +25,7 @@ from giusto.reading.recorded import with_source
 from giusto.returns.drift import NONE, Returns
 from giusto.schedule import Schedule
 from giusto.timekeeper.prior import Prior, Seen, prior_from
+from studio.room import is_full
 from studio.takes.facts import brief_of, silences_of
 from studio.takes.material import Material, material_of
 from studio.takes.models import Reading, Silence, Take, TakeQuerySet
@@ -71,7 +72,9 @@ def hear_and_read(take_id: UUID) -> Reading:
         return _write(take, Outcome(refusal=str(error)[:300], code=error.code))
     except DatabaseError:  # it comes back, and somebody takes the take up again
         raise
-    except Exception:
+    except Exception as error:
+        if is_full(error):  # it is taken up again until there is room
+            raise
         log.exception("take %s can't be heard", take.pk)
         return _write(take, Outcome(refusal=FAILED, code="failed"))
     return read_take(take_id)

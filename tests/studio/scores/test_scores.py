@@ -34,7 +34,7 @@ class ScoreFileTests(TestCase):
             address = self.bring()
             self.assertContains(self.client.get(address), "The score is being read.")
         self.assertEqual(Piece.objects.count(), 0)
-        read_all()
+        read_all(apart=True)
         row = ScoreFile.objects.get()
         self.assertEqual(bytes(row.content), b"")
         self.assertEqual(row.leads_to, Piece.objects.get().get_absolute_url())
