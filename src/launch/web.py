@@ -53,7 +53,7 @@ class Web:
         """
         self._end_workers()
         command = [sys.executable, "-m", "gunicorn", "studio.wsgi", "--bind", f"{HOST}:{self.port}", *OPTIONS]
-        command += ["--worker-tmp-dir", _shared_memory(), "--pid", str(PID_FILE)]
+        command += ["--worker-tmp-dir", str(_heartbeats()), "--pid", str(PID_FILE)]
         with log_of("web") as log:
             self.process = subprocess.Popen(
                 command, stdout=log, stderr=log, env={**os.environ, **self.environment}, **as_site()
@@ -129,5 +129,7 @@ def chosen_port() -> int:
     return int(text)
 
 
-def _shared_memory() -> str:
-    return "/dev/shm" if os.access("/dev/shm", os.W_OK) else "/tmp"  # noqa: S108 - gunicorn's own heartbeat file
+def _heartbeats() -> Path:
+    """Return where gunicorn's workers beat: in memory where everybody may write there, for a disk can stand still."""
+    shared = Path("/dev/shm")  # noqa: S108 - nothing lies there but the time
+    return shared if shared.is_dir() and shared.stat().st_mode & 0o002 else RUN
