@@ -7,6 +7,9 @@ from collections.abc import Callable
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 
+from studio.limits import full_disk
+from studio.room import is_full
+
 NUL = "\x00"
 FORMS = ("application/x-www-form-urlencoded", "multipart/form-data")
 TOO_LARGE = "That is more than Giusto takes at once: {:,} bytes, allowed are {:,}."
@@ -52,7 +55,12 @@ class TextMiddleware:
         """Look at all words before any view does; what is no form is for its own reader to refuse."""
         words = [request.path, *(text for some in request.GET.lists() for text in (some[0], *some[1]))]
         if request.method == "POST" and request.content_type in FORMS:
-            words += [text for some in request.POST.lists() for text in (some[0], *some[1])]
+            try:
+                words += [text for some in request.POST.lists() for text in (some[0], *some[1])]
+            except OSError as error:  # a file that comes with it is written down first
+                if is_full(error):
+                    return full_disk(request, error)
+                raise
         if any(NUL in text for text in words):
             return HttpResponse("That has a character (NUL) that no text has.", status=400, content_type="text/plain")
         return self.get_response(request)

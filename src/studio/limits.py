@@ -9,7 +9,7 @@ import signal
 import threading
 import time
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass, field
 from typing import Any, TypeVar
 
@@ -23,6 +23,7 @@ from studio.room import is_full
 LONGEST_S = 20.0  # ours
 DEAF_S = 20.0  # more: after that its whole process ends, since nothing in Python's reach can end it
 LOOK_S = 0.5
+BLOCK = 1 << 20
 RENEWED_MB = 280  # ours
 TOO_LONG = (
     "This took longer than {:.0f} s and was ended, so that it holds up nobody. Nothing was half done, and what you"
@@ -140,7 +141,13 @@ class LimitsMiddleware:
 
     def process_exception(self, request: HttpRequest, error: Exception) -> HttpResponse | None:
         """Say that the disk is full, where that is what failed."""
-        if not is_full(error):
-            return None
-        log.error("the disk is full: %s: %s", request.path[:200], error)
-        return refusal(request, status=507, title="The disk is full.", text=FULL)
+        return full_disk(request, error) if is_full(error) else None
+
+
+def full_disk(request: HttpRequest, error: Exception) -> HttpResponse:
+    """Say that the disk is full; what is still being sent is taken in and dropped, else nobody reads the answer."""
+    log.error("the disk is full: %s: %s", request.path[:200], error)
+    with suppress(OSError):
+        while request.read(BLOCK):
+            pass
+    return refusal(request, status=507, title="The disk is full.", text=FULL)

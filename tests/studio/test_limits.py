@@ -9,6 +9,7 @@ import time
 from typing import Any
 from unittest.mock import patch
 
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import OperationalError, transaction
 from django.http import HttpRequest, HttpResponse
 from django.test import Client, SimpleTestCase, TestCase, TransactionTestCase
@@ -97,6 +98,15 @@ class FullDiskTests(TestCase):
     def test_a_full_disk_is_told_in_a_sentence(self) -> None:
         with self.assertLogs("studio.limits", "ERROR"):
             answer = self.client.get("/full/")
+        self.assertContains(answer, "disk of the machine that Giusto runs on is full", status_code=507)
+
+    def test_a_file_that_finds_no_room_while_it_comes_in(self) -> None:
+        """Found with a full disk: the answer was a connection cut off."""
+        handler = "django.core.files.uploadhandler.TemporaryFileUploadHandler.receive_data_chunk"
+        sound = SimpleUploadedFile("a.wav", b"RIFF" + b"\0" * 3_000_000)
+        full = patch(handler, side_effect=OSError(errno.ENOSPC, "No space left on device"))
+        with full, self.assertLogs("studio.limits", "ERROR"):
+            answer = self.client.post("/recording/?drill=two-heard-two-silent&bpm=96&cycles=12", {"file": sound})
         self.assertContains(answer, "disk of the machine that Giusto runs on is full", status_code=507)
 
     def test_of_files_and_of_the_database(self) -> None:
