@@ -69,6 +69,8 @@ class Web:
             if time.monotonic() - told > TELL_S:
                 told = time.monotonic()
                 say("the web server is still starting: this machine is busy")
+        if not _is_free(self.port):
+            raise OSError(f"port {self.port} was taken meanwhile: choose another, GIUSTO_PORT={self.port + 1}")
         raise OSError(f"the web server did not start: see {LOG / 'web.log'}")
 
     def stop(self) -> None:
@@ -119,14 +121,20 @@ def chosen_port() -> int:
     text = os.environ.get("GIUSTO_PORT", "8000")
     if not text.isdecimal() or not 1 <= int(text) <= 65535:
         fail(f"GIUSTO_PORT is '{text}', allowed is a number from 1 to 65535")
+    if not _is_free(int(text)):
+        other = "8001" if text == "8000" else "8000"
+        fail(f"port {text} can't be used: choose another, GIUSTO_PORT={other} ./giusto start")
+    return int(text)
+
+
+def _is_free(port: int) -> bool:
     with socket.socket() as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
-            probe.bind((HOST, int(text)))
-        except OSError as error:
-            other = "8001" if text == "8000" else "8000"
-            fail(f"port {text} can't be used ({error.strerror}): choose another, GIUSTO_PORT={other} ./giusto start")
-    return int(text)
+            probe.bind((HOST, port))
+        except OSError:
+            return False
+    return True
 
 
 def _heartbeats() -> Path:
