@@ -8,7 +8,7 @@ import secrets
 
 from launch import copies, roles
 from launch.cluster import Cluster
-from launch.place import OWN, write_whole
+from launch.place import OWN, say, write_whole
 from launch.users import RUN, SPOOL, make_room, site_user
 
 SETTINGS = "studio.settings.start"
@@ -62,6 +62,7 @@ def make_tables(cluster: Cluster) -> None:
 
     django.setup()
     if not cluster.unfinished.exists() and _is_behind():
+        say("bringing the tables of an earlier version over, a copy of all put away first")
         copies.dump(cluster, OWN / "before-migration.dump")
     call_command("migrate", verbosity=0, interactive=False)
     roles.shut_migrations(cluster)
