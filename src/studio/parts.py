@@ -11,7 +11,7 @@ from studio.room import has_room
 
 # What a player misses while a part is down. The page that says so is there: web server and database are not in it.
 MISSED = {
-    "worker": "takes played with a microphone, and scores, wait to be read",
+    "worker": "takes by microphone and scores wait to be read",
     "second worker": "recordings wait to be heard",
 }
 
@@ -22,7 +22,7 @@ FULL = (
 )
 
 
-def down(request: HttpRequest) -> dict[str, list[str] | str]:
+def down(request: HttpRequest) -> dict[str, str]:
     """Give every page what waits until a part runs again, or until there is room."""
     if settings.RUN is None:
         return {}
@@ -31,4 +31,4 @@ def down(request: HttpRequest) -> dict[str, list[str] | str]:
         names = json.loads((settings.RUN / "down.json").read_text(encoding="ascii"))
     except (OSError, ValueError):
         names = []
-    return {"down": [MISSED[name] for name in names if name in MISSED], "full": full}
+    return {"down": "; ".join(MISSED[name] for name in names if name in MISSED), "full": full}
