@@ -2,16 +2,22 @@
 
 from __future__ import annotations
 
-from django.db.models import Max, Min
+from time import monotonic
+from uuid import UUID
+
+from django.db.models import Exists, Max, Min, OuterRef
 
 from giusto.hearing.sound import HIGHEST_HZ
 from studio.locks import TAKE, alone
 from studio.queue import DEFAULT, LONG, MOST_DEATHS, deaths, is_in_line
-from studio.takes.models import Take
+from studio.takes.models import SoundPiece, Take
 from studio.takes.reading import give_up, read_take
 from studio.takes.sources import source_of
 from studio.takes.tasks import read
 
+LEFT_S = 30.0  # ours: no request lasts so long
+MOST_AT_ONCE = 200
+SEEN: dict[UUID, float] = {}  # unread takes without sound, and when this worker first saw them so
 LONG_S = 600.0  # ours: of sound; more is heard in a lane of its own
 
 
@@ -33,9 +39,20 @@ def read_later(take: Take) -> None:
 
 
 def read_again() -> int:
-    """Put takes in line anew whose worker, server or database died before they were read; return how many."""
+    """Put takes in line anew whose worker, server or database died before they were read; return how many.
+
+    A take without sound is read where its end comes in. One that is still unread a while later was left by a web server
+    that was killed just then.
+    """
     found = 0
-    for take in Take.objects.ended().filter(reading=None, pieces__isnull=False).distinct():
+    unread = Take.objects.ended().filter(reading=None)
+    with_sound = Exists(SoundPiece.objects.filter(take=OuterRef("pk")))
+    waiting = list(unread.annotate(has_sound=with_sound)[:MOST_AT_ONCE])
+    for gone in SEEN.keys() - {take.pk for take in waiting}:
+        del SEEN[gone]
+    for take in waiting:
+        if not take.has_sound and monotonic() - SEEN.setdefault(take.pk, monotonic()) < LEFT_S:
+            continue
         with alone(TAKE, take.pk.int) as free:
             if not free or is_in_line(read, str(take.pk)):
                 continue

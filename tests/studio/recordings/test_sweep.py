@@ -23,10 +23,11 @@ from studio.queue import DIED, KEPT, LOST, bury, deaths, prune
 from studio.recordings import sweeping, watchman
 from studio.recordings.sweeping import UNREAD, sweep
 from studio.recordings.watchman import TOO_MUCH, Watchman
-from studio.takes import kept_sound
+from studio.takes import kept_sound, waiting
 from studio.takes.models import KeptSound, SoundPiece, Take
 from studio.takes.tasks import read, tell_silence
 from studio.takes.waiting import read_again
+from tests.studio.playing import play
 from tests.studio.takes.test_sound import SoundTests as _Sounds
 
 ROOM = Room("skin", -25.0, -60.0, 43.0)
@@ -146,6 +147,19 @@ class GivenUpTests(_Sounds):
 
 for _name in [name for name in dir(_Sounds) if name.startswith("test_")]:
     setattr(GivenUpTests, _name, None)
+
+
+class LeftTests(TransactionTestCase):
+    def test_a_take_whose_server_was_killed_at_its_end_is_read_by_the_worker(self) -> None:
+        """Found by the drill of kills: its end was kept, its reading was not, until the next start."""
+        take = play(self.client)
+        take.reading.delete()
+        self.assertEqual(read_again(), 0)  # a request may be at it
+        with patch.object(waiting, "LEFT_S", 0.0):
+            self.assertEqual((read_again(), read_again()), (1, 0))
+        call_command("work", once=True)
+        self.assertEqual(Take.objects.get().reading.refusal_code, "")
+        self.assertEqual((read_again(), waiting.SEEN), (0, {}))
 
 
 class WatchmanTests(TransactionTestCase):
