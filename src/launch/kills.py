@@ -213,7 +213,7 @@ class Site:
                 "select count(*) from django_tasks_database_dbtaskresult where status = 'RUNNING'"
             )[0][0],
             "files left in uploads": files,
-            "files left in the spool": len(list((self.folder / "run" / "spool").iterdir())),
+            "files left in the spool": sum(one.is_file() for one in (self.folder / "run" / "spool").rglob("*")),
         }
 
     def _samples(self, name: str | None) -> np.ndarray:
