@@ -60,7 +60,7 @@ PARTS = ("web server", "one web worker", "database", "a database process", "work
 
 def main() -> None:
     """Run the drill, and print its table as Markdown."""
-    if sys.argv[1:2] != ["kills"] or len(sys.argv) > 3:
+    if sys.argv[1:2] != ["kills"] or len(sys.argv) > 3 or not all(word.isdecimal() for word in sys.argv[2:]):
         say("give what is drilled: ./giusto drill kills [TIMES]")
         sys.exit(2)
     times = int(sys.argv[2]) if len(sys.argv) > 2 else TIMES
@@ -70,6 +70,7 @@ def main() -> None:
         with contextlib.suppress(TimeoutError):  # what is not read by then is counted
             site.until(lambda: not site.busy(), 300)
         counts = site.counted()
+    counts["players that gave up"] = times * (KEYS + SOUNDS) - len(site.sent.notes) - len(site.sent.sounds)
     counts["processes left after the end"] = len(site.processes())
     print(table(seconds, counts, times))
 

@@ -166,6 +166,7 @@ def _sum(packed: tarfile.TarFile, name: str) -> dict[str, Any]:
 def _extract(packed: tarfile.TarFile, name: str, at: Path) -> None:
     """Write a file of a copy; its name was looked at, and nothing else of its header counts."""
     at.parent.mkdir(parents=True, exist_ok=True)
+    at.touch(mode=0o600)  # a key is among them
     with _file(packed, name) as file, at.open("wb") as written:
         shutil.copyfileobj(file, written, BLOCK)
 

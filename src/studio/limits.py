@@ -68,7 +68,10 @@ class RequestsUnderWay:
         try:
             yield
         finally:
-            with self.lock:
+            try:
+                with self.lock:
+                    self.requests.pop(thread, None)
+            finally:  # also where what ends it comes in just there: left behind, it would end the process
                 self.requests.pop(thread, None)
             if mine.is_ended:
                 time.sleep(0.01)  # what ends it, where it is still on its way, ends it here and not the next request
@@ -88,7 +91,7 @@ class RequestsUnderWay:
         """End what takes too long, now."""
         now = time.monotonic()
         with self.lock:
-            for thread, request in self.requests.items():
+            for thread, request in list(self.requests.items()):
                 took = now - request.began
                 if took > LONGEST_S and not request.is_ended:
                     request.is_ended, self.ended = True, self.ended + 1

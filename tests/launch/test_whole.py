@@ -71,7 +71,8 @@ class WholeTests(TestCase):
         self.ask("delete from takes_keptsound")
         self.assertEqual(self.put_back(), "")
         self.assertEqual((self.names(), self.sound.read_bytes()), (["sounds/2026/a.flac"], b"fLaC as it sounded"))
-        self.assertEqual((self.own / "secret-key").read_text(), "sesame")
+        key = self.own / "secret-key"
+        self.assertEqual((key.read_text(), key.stat().st_mode & 0o777), ("sesame", 0o600))
         self.assertEqual(sorted(p.name for p in self.own.iterdir() if "backup-" in p.name or "part" in p.name), [])
 
     def test_a_sound_deleted_while_it_is_written_is_in_it(self) -> None:

@@ -7,7 +7,7 @@ import os
 import signal
 import time
 from typing import Any
-from unittest.mock import patch
+from unittest.mock import MagicMock, patch
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import OperationalError, transaction
@@ -18,7 +18,7 @@ from django.urls import path
 
 from studio import limits, urls
 from studio.accounts.models import Player, local_player
-from studio.limits import LIMITS, RequestsUnderWay, takes_its_time
+from studio.limits import LIMITS, RequestsUnderWay, TooLongError, takes_its_time
 from studio.room import is_full
 
 
@@ -75,6 +75,16 @@ class LimitTests(TransactionTestCase):
 
     def test_a_large_file_takes_its_time(self) -> None:
         self.assertEqual(self.client.get("/large/").content, b"all of it")
+
+
+class EdgeTests(SimpleTestCase):
+    def test_a_request_that_is_ended_as_it_ends_is_forgotten(self) -> None:
+        """Left in the list, it would end the whole process twenty seconds later."""
+        mine, lock = RequestsUnderWay(), MagicMock()
+        with self.assertRaises(TooLongError), mine.on("/slow/"):
+            lock.__enter__.side_effect = TooLongError
+            mine.lock = lock
+        self.assertEqual(mine.requests, {})
 
 
 class MemoryTests(SimpleTestCase):
