@@ -11,7 +11,7 @@ def plain(**changes: Any) -> dict[str, Any]:
     beats = changes.get("beats", 4)
     return {
         "giusto": "drill/3" if "swing" in changes else "drill/1",
-        "name": changes.get("name", "Two heard, two silent"),
+        "name": changes.get("name", "Two bars alone"),
         "tempo": {"bpm": changes.get("bpm", 96), "beat": "1/4"},
         "cycle": {"beats": beats, "groups": changes.get("groups", [beats])},
         "clicks": {

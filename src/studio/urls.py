@@ -10,6 +10,7 @@ urlpatterns = [
     path("method/", include("studio.method.urls")),
     path("", include("studio.accounts.urls")),
     path("set/", include("studio.drills.urls")),
+    path("work/", include("studio.work.urls")),
     path("climb/", include("studio.ladders.urls")),
     path("", include("studio.plans.urls")),
     path("archive/", include("studio.archive.urls")),

@@ -9,14 +9,12 @@ from django.views.decorators.csrf import ensure_csrf_cookie
 from django.views.decorators.http import require_safe
 
 from studio.limits import LIMITS
-from studio.plans.models import Routine
 
 
 @require_safe
 def home(request: HttpRequest) -> HttpResponse:
-    """Lead to the place where playing begins: today's plan, or, without a routine, the sentence."""
-    has_routine = Routine.objects.filter(player=request.user.pk).exists()
-    return redirect("plan:today" if has_routine else "drills:set")
+    """Lead to today, whether anything is planned for it or not."""
+    return redirect("plan:today")
 
 
 @require_safe

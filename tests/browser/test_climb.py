@@ -31,7 +31,7 @@ class ClimbTests(ServedTestCase):
     def test_from_sitting_down_to_the_next_rung_by_keys(self) -> None:
         def climb() -> tuple[str, str, str, str]:
             page = self.page
-            page.goto(self.url("/climb/"))
+            page.goto(self.url("/work/"))
             page.keyboard.press("Enter")
             page.wait_for_url(re.compile("/play/"))
             page.keyboard.press("Space")
@@ -39,13 +39,11 @@ class ClimbTests(ServedTestCase):
             plan = played_plan(page)
             press_at(page, plan.seconds(plan.notes.tick))
             wait_for_reading(page)
-            following = text_of(page, ".standing-next a")
-            page.keyboard.press("p")  # any key opens the page
-            page.wait_for_url(re.compile("/takes/[0-9a-f-]+/$"))
-            said = text_of(page, ".climbed")
+            following = text_of(page, ".acts .solid")
+            said = text_of(page, ".advice")
             with page.expect_navigation():
                 page.keyboard.press("x")
-            word = text_of(page, ".climbed")
+            word = text_of(page, ".advice")
             with page.expect_navigation():
                 page.keyboard.press("x")
             page.keyboard.press("Enter")
@@ -53,8 +51,8 @@ class ClimbTests(ServedTestCase):
             return following, said, word, text_of(page, "#before")
 
         following, said, word, ready = self.browse(climb)
-        self.assertIn("One clean at 170", following)
-        self.assertIn("160 is secure", said)
+        self.assertIn("Next: 170", following)
+        self.assertIn("160 is held", said)
         self.assertIn("by your word", word)
         self.assertIn("170", ready)
         self.assertEqual(self.faults, [])
@@ -64,6 +62,7 @@ class ClimbTests(ServedTestCase):
         def change() -> str:
             page = self.page
             page.goto(self.url(self.ladder.get_absolute_url()))
+            page.click("summary:has-text('How it climbs')")
             page.select_option("select[name=kind]", "edge")
             page.wait_for_selector("input[name=nights]")
             page.fill("input[name=to]", "150")
@@ -72,7 +71,7 @@ class ClimbTests(ServedTestCase):
             said = page.inner_text(".error")
             page.keyboard.press("Escape")
             page.goto(self.url(self.ladder.get_absolute_url()))
-            page.click(".actions .solid")
+            page.click(".acts .solid")
             page.wait_for_url(re.compile("/play/"))
             page.keyboard.press("Escape")
             page.wait_for_url(re.compile("/climb/[0-9a-f-]+/$"))

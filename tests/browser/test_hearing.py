@@ -286,7 +286,7 @@ class MidiTests(ServedTestCase):
         def play() -> str:
             page = self.page
             page.goto(self.url("/today/"))
-            page.keyboard.press("Enter")  # a routine that is ready
+            page.keyboard.press("2")  # a routine that is ready
             page.wait_for_load_state()
             until(page, f"{READY} && document.querySelector('.minute-rule')")
             strike(page, 3, apart_ms=400, how="midi")
@@ -318,7 +318,7 @@ class MidiTests(ServedTestCase):
             until(page, "giusto.page.next >= 6")
             hit(41)
             wait_for_reading(page)
-            counted()  # the standing view: strokes lead to what is next
+            counted()  # strokes lead to what is next
             until(page, "giusto.page.next >= 6")
             hit(41)
             wait_for_reading(page)

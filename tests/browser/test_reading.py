@@ -31,7 +31,7 @@ class ReadingKeysTests(ServedTestCase):
             page.keyboard.press("p")
             page.wait_for_selector("text=Pinned. Each reading")
             page.goto(self.url(second.get_absolute_url()))
-            seen.append(text_of(page, "main h2:nth-of-type(1)"))
+            seen.append(text_of(page, ".reading-more h2"))
             seen.append(page.evaluate("document.body.textContent.includes('more than chance')"))
             page.keyboard.press("f")
             page.wait_for_url("**view=standing")

@@ -3,18 +3,13 @@
 from __future__ import annotations
 
 import json
-from pathlib import Path
 
-import axe_playwright_python
 import numpy as np
-from django.core.management import call_command
 from django.test import tag
 from playwright.sync_api import Page
 
 from giusto.schedule import Schedule
 from studio.drills.models import OwnDrill
-from studio.ladders.models import Ladder
-from studio.pieces.models import Piece, Stretch
 from studio.takes.models import Take
 from tests.browser.scripts import CAPTURE_CLICKS, STEADY_CLOCK, WATCH_CHANGES
 from tests.browser.served import SERVED, ServedTestCase
@@ -22,21 +17,7 @@ from tests.browser.test_take import LATE_MS, begin, changes_in_silences, pass_ti
 
 setUpModule = SERVED.open
 
-AXE = (Path(axe_playwright_python.__file__).parent / "axe.min.js").read_text(encoding="utf-8")
 SEEN_LATE_MS = LATE_MS + 90  # a click that is seen goes after 90 ms, as long as it would sound
-RUN_AXE = """async () => {
-  const found = await axe.run(document, { resultTypes: ["violations"] });
-  return found.violations.map((v) => [v.impact, v.id, v.nodes.length, v.nodes[0].html.slice(0, 160)]);
-}"""
-
-
-LEAST_TARGET = 43  # px; 44 less what rounding takes
-SMALL_TARGETS = f"""() => [...document.querySelectorAll("a, button, select, input, textarea, summary")]
-  .filter((one) => one.checkVisibility() && one.type !== "hidden" && one.type !== "file")
-  .filter((one) => getComputedStyle(one).display !== "inline" && !one.closest(".skip, .prose"))
-  .map((one) => [one.tagName, one.textContent.trim().slice(0, 30) || one.name, one.getBoundingClientRect()])
-  .filter(([, , box]) => box.height < {LEAST_TARGET})
-  .map(([tag, text, box]) => [tag, text, Math.round(box.width), Math.round(box.height)])"""
 
 
 def tab_to(page: Page, name: str) -> None:
@@ -51,7 +32,7 @@ def tab_to(page: Page, name: str) -> None:
 def said(page: Page, text: str) -> None:
     """Wait until the facts beside the sheet say something."""
     try:
-        until(page, f"document.getElementById('result').innerText.includes({json.dumps(text)})", seconds=20)
+        until(page, f"document.getElementById('result').textContent.includes({json.dumps(text)})", seconds=20)
     except AssertionError:
         raise AssertionError(f"not said: {text}; at {page.url} {page.inner_text('#result')}") from None
 
@@ -160,11 +141,44 @@ class KeyboardTests(ServedTestCase):
             until(page, "location.search.includes('on=offbeats')", seconds=20)
             page.keyboard.press("ArrowLeft")
             until(page, "location.search.includes('on=two-four')", seconds=20)
-            return page.evaluate("document.activeElement.name"), text_of(page, "#result")
+            return page.evaluate("document.activeElement.name"), page.evaluate(
+                "document.getElementById('result').textContent"
+            )
 
         word, text = self.browse(press)
         self.assertEqual(word, "on")
         self.assertIn("silences", text)
+
+
+class JustTests(ServedTestCase):
+    def test_just_the_click_runs_until_it_is_stopped_and_keeps_nothing(self) -> None:
+        """A change of tempo acts at its next click; six quick touches of +5 are +30."""
+
+        def run() -> tuple[list[str], float, float, bool]:
+            page = self.page
+            page.goto(self.url("/set/?drill=two-heard-two-silent"))
+            page.keyboard.press("k")
+            until(page, "document.querySelector('[data-sounding]') && giustoJust.beat > 0")
+            words = [text_of(page, "#just"), text_of(page, ".just-tempo")]
+            before = page.evaluate("giustoJust.pattern.beat_s")
+            for _ in range(6):
+                page.click("#tempo-4")
+            until(page, "document.querySelector('[name=bpm]').value === '126'", seconds=20)
+            until(page, "giustoJust.pattern.beat_s < 0.5 && document.querySelector('[data-sounding]')")
+            words.append(text_of(page, ".just-tempo"))
+            after = page.evaluate("giustoJust.pattern.beat_s")
+            page.keyboard.press("k")
+            until(page, "!document.querySelector('[data-sounding]')")
+            return words, before, after, bool(page.evaluate("giustoJust.context.state === 'closed'"))
+
+        words, before, after, is_silent = self.browse(run)
+        self.assertIn("Stop the click", words[0])
+        self.assertEqual(words[1:], ["96", "126"])
+        self.assertAlmostEqual(before, 60 / 96, places=4)
+        self.assertAlmostEqual(after, 60 / 126, places=4)
+        self.assertTrue(is_silent)
+        self.assertEqual(Take.objects.count(), 0)
+        self.assertEqual(self.faults, [])
 
 
 class TouchTests(ServedTestCase):
@@ -173,6 +187,7 @@ class TouchTests(ServedTestCase):
             context = self.browser.new_context(viewport={"width": 390, "height": 844}, has_touch=True)
             page = context.new_page()
             page.goto(self.url("/set/?drill=two-heard-two-silent"))
+            page.tap("#fold-accents > summary")
             page.tap("[aria-label='Click at 1: on']")
             page.wait_for_selector("[aria-label='Click at 1: off']")
             page.tap("[aria-label='Click at 3: on']")
@@ -211,11 +226,13 @@ class TouchTests(ServedTestCase):
         def keep() -> str:
             page = self.page
             page.goto(self.url("/set/?drill=seven"))
+            page.click("#fold-keep > summary")
             page.fill("#id_keep_name", "Seven for Odo")
             page.click("text=Keep this drill")
             page.wait_for_selector("text=Kept: Seven for Odo.")
+            page.click("#fold-keep > summary")
             with page.expect_download() as caught:
-                page.click("text=drill file")
+                page.click("#fold-keep a:text-is('drill file')")
             page.goto(self.url("/set/own/import/"))
             page.set_input_files("#files", caught.value.path())
             page.click("button:has-text('Bring in')")
@@ -235,6 +252,7 @@ class ReachTests(ServedTestCase):
         def play() -> tuple[Schedule, list[tuple[float, str, str]], list[str]]:
             page = self.page
             page.goto(self.url("/set/"))
+            page.click("#fold-sound > summary")
             page.select_option("#id_delivery_seen", "yes")
             until(page, "document.querySelector('#id_delivery_seen').value === 'yes'")
             page.wait_for_load_state("networkidle")
@@ -258,84 +276,3 @@ class ReachTests(ServedTestCase):
         self.assertLess(off_s, SEEN_LATE_MS / 1000)
         self.assertGreater(len(seen), 8)
         self.assertEqual(sorted(hidden), [False, True])  # one turn of the part at a time
-
-
-def demo_paths() -> tuple[str, ...]:
-    """Return an address of every page, as the demo has them."""
-    return (
-        "/set/",
-        "/set/?drill=doubling",
-        "/set/?drill=random-beats&on=marked&places=9",
-        "/set/own/import/",
-        "/set/own/score/",
-        "/set/care/",
-        "/play/?drill=figure-1-a",
-        "/reading/",
-        "/reading/?view=standing",
-        "/log/",
-        "/log/deleted/",
-        "/method/",
-        "/you/",
-        "/climb/",
-        "/today/",
-        "/recording/?drill=two-heard-two-silent",
-        "/weeks/",
-        "/routine/",
-        "/pieces/",
-        *(piece.get_absolute_url() for piece in Piece.objects.all()[:1]),
-        *(stretch.get_absolute_url() for stretch in Stretch.objects.all()[:1]),
-        "/heard/",
-        "/play/?drill=nothing-at-all",
-        "/progress/",
-        "/progress/month/",
-        "/progress/sheet/",
-        "/log/?q=marimba&tempo=60-100",
-        *(ladder.get_absolute_url() for ladder in Ladder.objects.exclude(exercise__parts=None)[:1]),
-        *(ladder.get_absolute_url() for ladder in Ladder.objects.all()[:2]),
-        f"{Ladder.objects.earliest('created_at').get_absolute_url()}places/",
-        "/reach/",
-        f"{Take.objects.filter(reading__refusal='').latest('started_at').get_absolute_url()}silence/1/",
-    )
-
-
-class EveryPageTests(ServedTestCase):
-    def test_pages_fit_and_axe_finds_nothing(self) -> None:
-        """At three widths: nothing to scroll sideways, and axe-core 4, from the package axe-playwright-python."""
-        call_command("demo", weeks=2, verbosity=0)
-        paths = demo_paths()
-
-        def look() -> list[object]:
-            context = self.browser.new_context(bypass_csp=True)  # axe is put in from outside
-            page = context.new_page()
-            page.goto(self.url("/log/"))
-            page.click("text=look at the demo")
-            page.wait_for_selector(".log-line")
-            found: list[object] = []
-            for path in paths:
-                page.goto(self.url(path))
-                page.add_script_tag(content=AXE)
-                for width in (390, 820, 1280):
-                    page.set_viewport_size({"width": width, "height": 844})
-                    over = page.evaluate("document.documentElement.scrollWidth - innerWidth")
-                    if over > 0:
-                        found.append((path, width, "too wide by", over))
-                    if width != 820:  # what stands there stands on one of the others
-                        found += [(path, width, *fault) for fault in page.evaluate(RUN_AXE)]
-            context.close()
-            return found
-
-        def reach() -> list[object]:
-            """What is smaller than a fingertip on a phone; links within a text are as high as its line."""
-            page = self.page
-            page.set_viewport_size({"width": 390, "height": 844})
-            page.goto(self.url("/log/"))
-            page.click("text=look at the demo")
-            page.wait_for_selector(".log-line")
-            found: list[object] = []
-            for path in paths:
-                page.goto(self.url(path))
-                found += [(path, *small) for small in page.evaluate(SMALL_TARGETS)]
-            return found
-
-        found = self.browse(look) + self.browse(reach)
-        self.assertEqual(found, [], "\n".join(map(str, found)))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import time
 from urllib.parse import urlencode
 
@@ -89,7 +90,7 @@ def press_at(page: Page, times_s: np.ndarray) -> list[float]:
 
 def wait_for_reading(page: Page) -> str:
     """Wait until the reading is shown and return its verdict."""
-    page.wait_for_url("**/takes/*/?view=standing", timeout=60_000)
+    page.wait_for_url(re.compile(r"/takes/[0-9a-f-]+/$"), timeout=60_000)
     until(page, "!(document.querySelector('h1')?.innerText ?? 'being read').includes('being read')")  # heard first
     return text_of(page, "h1")
 
@@ -321,17 +322,17 @@ class TakeTests(ServedTestCase):
             page.goto(self.url("/set/?drill=two-heard-two-silent"))
             page.fill("[name=bpm]", "360")
             page.fill("[name=cycles]", "4")
+            page.click("#fold-count > summary")
             page.select_option("[name=by]", "simulated")
             page.select_option("[name=lean]", "-2.5")
             page.select_option("[name=skill]", "practised")
-            page.wait_for_selector("text=1 silence of 1.5 s.")
+            page.wait_for_selector("text=8 beats = 1\u00a0s, once")
             page.keyboard.press("Escape")
             page.evaluate("document.activeElement.blur()")
             page.keyboard.press("Enter")
             page.wait_for_url("**/play/**")
             page.keyboard.press("Space")
             verdict = wait_for_reading(page)
-            page.keyboard.press("j")  # any key opens the page
             page.wait_for_url("**/takes/*/")
             figures = text_of(page, ".figures tbody")
             page.goto(self.url("/log/"))
@@ -353,13 +354,13 @@ class PageTests(ServedTestCase):
             page = self.page
             page.goto(self.url("/set/"))
             page.fill("[name=cycles]", "8")
-            page.wait_for_selector("text=2 silences of")
+            page.wait_for_selector("text=5\u00a0s, twice")
             page.fill("[name=bpm]", "4")
             page.wait_for_selector("[role=alert]")
             fault = page.inner_text("[role=alert]")
             disabled = page.is_disabled("#result button")
             page.fill("[name=bpm]", "120")
-            page.wait_for_selector("#result svg.wide")
+            page.wait_for_selector("#drill svg.picture")
             wide = page.evaluate("document.documentElement.scrollWidth - innerWidth")
             return fault, page.url, disabled, wide
 

@@ -10,9 +10,11 @@ from typing import Any
 from django.test import Client
 from django.utils import timezone
 
+from studio.ladders.models import Ladder
 from studio.takes.models import Take
 
-HELD = re.compile(r"(?:(at least|at most) )?([\d.]+) beats?(?: alone)?, ([\d.]+)\xa0s")
+# ``9 beats alone, 5.6 s``, ``9 beats near 96. That is 5.6 s``, ``9 beats near 96 5.6 s``: length and seconds.
+HELD = re.compile(r"(?:([Aa]t least|[Aa]t most) )?([\d.]+) beats?(?: alone,| near \d+\.? (?:That is )?) ?([\d.]+)\xa0s")
 RANGE = re.compile(r"([\d.]+) to ([\d.]+) beats?, by (\d+) silences? of (\d+) takes?")
 Answers = dict[str, dict[str, Any]]
 
@@ -25,14 +27,14 @@ def answers(client: Client) -> Answers:
     """
     found: Answers = defaultdict(dict)
     month = timezone.localdate().strftime("/progress/month/%Y/%m/")
-    pages = {path: client.get(path) for path in ("/today/", "/reach/", "/progress/", month, "/climb/", "/weeks/")}
+    pages = {path: client.get(path) for path in ("/today/", "/reach/", "/progress/", month, "/work/", "/weeks/")}
     for path, page in pages.items():
         if page.status_code != 200:
             continue
         text = unescape(re.sub(r"<[^>]+>|\s+(?=\s)", " ", page.content.decode()))
         text = re.sub(r"[ \n]+", " ", text)
         if told := HELD.search(text):
-            found["how long"][path] = told.groups()
+            found["how long"][path] = ((told[1] or "").lower(), *told.groups()[1:])
         if told := RANGE.search(text):
             found["by what"][path] = told.groups()
     _to_try(found, pages)
@@ -76,16 +78,20 @@ def _played(found: Answers, pages: dict[str, Any], month: str, client: Client) -
 def _ladders(found: Answers, pages: dict[str, Any], client: Client) -> None:
     today = pages["/today/"].context.get("today") if pages["/today/"].context else None
     at_today = {line.item.page: line.item.what for line in today.lines} if today else {}
-    for line in pages["/climb/"].context["lines"]:
-        address = line.ladder.get_absolute_url()
-        page = client.get(address)
-        own = line.standing.ladder.get_absolute_url()
-        asked = client.get(own).context["asked"]
-        part = line.standing.ladder.exercise.part_name
-        found[f"asked by {line.ladder.name}"]["/climb/"] = line.asked.removesuffix(f", {part}" if part else "")
-        found[f"asked by {line.ladder.name}"][own] = asked
-        if own in at_today:
-            found[f"asked by {line.ladder.name}"]["/today/"] = at_today[own].split(".")[0]
-        if address == own:
-            found[f"secure of {line.ladder.name}"][address] = page.context["standing"].step.secure
-            found[f"secure of {line.ladder.name}"]["/climb/"] = line.standing.step.secure
+    lines = [line for group in pages["/work/"].context["work"].groups for line in group.lines]
+    for ladder in Ladder.objects.visible_to(pages["/work/"].context["request"].user).filter(exercise__whole=None):
+        page = client.get(ladder.get_absolute_url())
+        shown = page.context["shown"].ladder
+        asked, part = page.context["asked"], shown.exercise.part_name
+        found[f"asked by {ladder.name}"][ladder.get_absolute_url()] = asked
+        for line in lines:
+            if line.page == ladder.get_absolute_url():
+                found[f"asked by {ladder.name}"]["/work/"] = line.stands.split(f", {part}" if part else ", goal")[0]
+        if (own := shown.get_absolute_url()) in at_today:
+            found[f"asked by {ladder.name}"]["/today/"] = at_today[own].split(".")[0].split(", then ")[0]
+        if not page.context["record"]:
+            found[f"secure of {ladder.name}"][own] = page.context["standing"].step.secure
+            core = ladder.core
+            hung = next((line.hung for line in lines if line.page == own), None)
+            if hung is not None:
+                found[f"secure of {ladder.name}"]["/work/"] = round(hung * len(core.values))

@@ -113,7 +113,7 @@ class LargeTests(TestCase):
 
     def test_what_no_page_can_play_is_said(self) -> None:
         words = {"drill": "seven", "beats": "64", "groups": "", "cycles": "2000"}
-        self.assertContains(self.client.get(reverse("takes:play"), words), "Fewer cycles, please", status_code=422)
+        self.assertContains(self.client.get(reverse("takes:play"), words), "Fewer bars, please", status_code=422)
         midi = self.client.get(reverse("drills:download", args=["mid"]), words)
         self.assertContains(midi, "giusto render", status_code=422)
 

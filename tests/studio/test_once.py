@@ -80,7 +80,7 @@ class OnceTests(TransactionTestCase):
         self.assertEqual(Exercise.objects.count(), 1)
 
     def test_a_piece_its_score_and_a_stretch(self) -> None:
-        self.once("/pieces/", {"name": "A tune", "bars": "8", "beats": "4", "grid": "2"}, Piece)
+        self.once("/pieces/new/", {"name": "A tune", "bars": "8", "beats": "4", "grid": "2"}, Piece)
         piece = Piece.objects.get()
         Piece.objects.update(is_draft=False)
         stretch = piece.stretches.first()
@@ -88,7 +88,7 @@ class OnceTests(TransactionTestCase):
         self.once(f"/pieces/{piece.pk}/{stretch.pk}/climb/", {}, Ladder)
         self.once(f"/pieces/{piece.pk}/mark/", {"bar": "3", "beat": "2", "sort": "rush", "note": "rush"}, Mark)
         score = musicxml(bar("q q q q", number=1, metre="4/4"))
-        self.once("/pieces/", {"file": lambda: SimpleUploadedFile("a.musicxml", score), "name": ""}, ScoreFile)
+        self.once("/pieces/new/", {"file": lambda: SimpleUploadedFile("a.musicxml", score), "name": ""}, ScoreFile)
 
     def test_a_recording(self) -> None:
         wave = io.BytesIO()

@@ -113,12 +113,15 @@ class Advice:
         A lean that only the last takes together show.
     tries : int
         Takes of this exercise so far, this one included: with fewer than three, advice is a try.
+    beside : Proposal or None
+        Where the proposed one is easier, or harder, the next way in that direction.
     """
 
     proposed: Proposal
     choices: tuple[Proposal, ...]
     pooled: Finding | None
     tries: int
+    beside: Proposal | None = None
 
 
 def advise(
@@ -176,7 +179,7 @@ def advise(
         harder = proposed
     again = proposed if proposed.way == "again" else Proposal("again", "", drill)
     choices = (again, *(step for step in (easier, harder) if step and step.drill != again.drill))
-    return Advice(proposed, choices, pooled, len(takes))
+    return Advice(proposed, choices, pooled, len(takes), ways.beside(proposed))
 
 
 class _Ways:
@@ -201,6 +204,12 @@ class _Ways:
     def harder(self) -> Proposal | None:
         """Return the first way that is harder."""
         return self._first("harder", HARDER if self.has_silences else HARDER_WITH_CLICK)
+
+    def beside(self, proposed: Proposal) -> Proposal | None:
+        """Return the next way in the direction of a proposed one: it changes something else."""
+        orders = {"easier": ("shorter_silence", "slower", *EASIER), "harder": ("longer_silence", "faster", *HARDER)}
+        others = _made(self.drill, proposed.way, orders.get(proposed.way, ()))
+        return next((made for made in others if made.change != proposed.change and self.is_one(made)), None)
 
     def _first(self, way: Way, order: Sequence[Change]) -> Proposal | None:
         return next((made for made in _made(self.drill, way, order) if self.is_one(made)), None)

@@ -1,4 +1,4 @@
-"""Her ladders: three schools, over eight weeks with a fall, an off day, nine days away and a goal that is reached."""
+"""Her ladder: two bars alone, over eight weeks with a fall, an off day and nine days away."""
 
 from __future__ import annotations
 
@@ -29,7 +29,7 @@ LEAN_A_BPM = 0.16  # percent that she rushes for each bpm above her skill
 
 @dataclass(frozen=True, slots=True)
 class Climb:
-    """One of her ladders: its file, on which days of the week it is played, and how many takes."""
+    """A ladder of hers: its file, on which days of the week it is played, and how many takes."""
 
     name: str
     slug: str
@@ -40,33 +40,15 @@ class Climb:
 
 CLIMBS = (
     Climb(
-        "Two heard, two silent, in fours",
+        "Two bars alone, in fours",
         "two-heard-two-silent",
         {
-            "vary": {"what": "tempo", "from": 72, "to": 88, "by": 4},
+            "vary": {"what": "tempo", "from": 72, "to": 112, "by": 4},
             "rule": {"kind": "streak", "clean": 3},
-            "next_day": {"back": 0},
-        },
-        (0, 3),
-        2,
-    ),
-    Climb(
-        "One click a cycle, to the edge",
-        "one-a-cycle",
-        {
-            "vary": {"what": "tempo", "from": 76, "to": 112, "by": "notch"},
-            "rule": {"kind": "edge", "clean": 3, "nights": 1},
             "next_day": {"back": 1},
         },
-        (1,),
+        (0, 1, 3, 5),
         4,
-    ),
-    Climb(
-        "Quarters, two minutes clean",
-        "quarters-100",
-        {"vary": {"what": "tempo", "from": 96, "to": 112, "by": 1}, "rule": {"kind": "stay", "minutes": 2}},
-        (5,),
-        1,
     ),
 )
 

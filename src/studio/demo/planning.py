@@ -1,4 +1,4 @@
-"""Her plan: a piece from its score, an exercise through twelve keys, one by hands, a routine and a week's goal."""
+"""Her plan: a piece from its score, an exercise through twelve keys, a routine and a week's goal."""
 
 from __future__ import annotations
 
@@ -33,25 +33,20 @@ FIRST_SEED = 8001
 DAYS = 14  # of the piece and the keys, up to the last evening
 FREE = (2, 6)  # days of the week without practice, from Monday
 HURRIED_BARS = (11, 15)  # she hurries their second halves, and does not know of the second
-OSTINATO, ROLLS = "Scale in eighths, marimba", "Finger rolls, frame drum"
-DEEP = "Deep and edge in turn, frame drum"
+OSTINATO = "Scale in eighths"
 CLEARER = timedelta(minutes=2, seconds=30)
 RULE = {"kind": "streak", "clean": 2}  # her choice for the piece, and no step back on a new day
 GOALS = "Lanterns: the joins up to 92. Softer left hand."
 
 
 def plan_ahead(player: Player, last: datetime) -> int:
-    """Give her piece, keys, hands, routine and goal; return how many takes that made."""
+    """Give her piece, keys, routine and goal; return how many takes that made."""
     ostinato = _begun(player, OSTINATO, grid=2, bpm=72, to=104)
     split(player=player, ladder=ostinato, hands=False, keys=TWELVE, sections=())
-    rolls = _begun(player, ROLLS, grid=4, bpm=60, to=92)
-    split(player=player, ladder=rolls, hands=True, keys=(), sections=())
-    describe_exercise(
-        player=player, exercise=rolls.exercise, next_time="Thumb lower, wrist loose", note="Tar, no jingles."
-    )
-    deep = _begun(player, DEEP, grid=2, bpm=66, to=96)
+    part = ostinato.exercise.parts.get(music_key="A")
+    describe_exercise(player=player, exercise=part, next_time="wrist loose, lead from the elbow", note="")
     piece = _piece(player)
-    takes = sum(1 for _ in _takes(player, (ostinato, ostinato, rolls, deep), piece, last))
+    takes = sum(1 for _ in _takes(player, (ostinato, ostinato), piece, last))
     _routine(player, last)
     return takes
 
@@ -131,7 +126,6 @@ def _steady(seed: int) -> SimulatedPlayer:
 
 
 def _routine(player: Player, last: datetime) -> None:
-    monday = last.date() - timedelta(days=last.weekday())
     plain = {
         "giusto": "routine/1",
         "days": ["mon", "tue", "thu", "fri", "sat", "sun"],
@@ -145,7 +139,7 @@ def _routine(player: Player, last: datetime) -> None:
         ],
         "exercises": [
             {"name": "Every beat", "block": "warm-up", "minutes": 4},
-            {"name": "One click a cycle, to the edge", "block": "technique", "minutes": 7},
+            {"name": "Two bars alone, in fours", "block": "technique", "minutes": 10},
             {
                 "name": "Scale through the keys",
                 "block": "technique",
@@ -153,16 +147,14 @@ def _routine(player: Player, last: datetime) -> None:
                 "keys": {"all": list(TWELVE), "per_session": 2},
                 "ladder": OSTINATO,
             },
-            {
-                "name": ROLLS,
-                "block": "technique",
-                "minutes": 5,
-                "season": {"from": (monday - timedelta(weeks=2)).isoformat(), "weeks_on": 4, "weeks_off": 2},
-            },
-            {"name": DEEP, "block": "application", "minutes": 4},
             {"name": "Lanterns for Odo", "block": "application", "minutes": 12},
         ],
     }
     keep_routine(player=player, routine=routine_of(plain), weekly_minutes=160)
-    this_monday = timezone.localdate() - timedelta(days=timezone.localdate().weekday())
-    choose_week(player=player, monday=this_monday, days=None, goal=GOALS)
+    aim(player)
+
+
+def aim(player: Player) -> None:
+    """Give the week that is now its goal."""
+    monday = timezone.localdate() - timedelta(days=timezone.localdate().weekday())
+    choose_week(player=player, monday=monday, days=None, goal=GOALS)

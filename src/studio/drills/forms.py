@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from dataclasses import dataclass
 from typing import Any
 
 from django import forms
@@ -33,8 +34,25 @@ def _yes_no(label: str, yes: str) -> forms.TypedChoiceField:
     return forms.TypedChoiceField(label=label, choices=choices, coerce=lambda word: word == "yes")
 
 
+@dataclass(frozen=True, slots=True)
+class LoudnessBar:
+    """One of the bars that show how loud the click is, in a box 22 px high."""
+
+    x: int
+    y: int
+    height: int
+    is_on: bool
+
+
+WAYS = {"heard": "heard", "felt": "only felt", "seen": "only seen"}
+LEVELS = list(Delivery.Level)
+
+
 class DeliveryForm(forms.ModelForm):
-    """How the click reaches a player, as words of a sentence."""
+    """How the click reaches a player, as words of a sentence; a step louder or softer, and a way alone, where said."""
+
+    way = forms.ChoiceField(label="How the click reaches you", choices=list(WAYS.items()), required=False)
+    step = forms.ChoiceField(choices=[("softer", "softer"), ("louder", "louder")], required=False)
 
     heard = _yes_no("Whether the click is heard", "heard")
     seen = _yes_no("Whether the click is seen", "seen")
@@ -44,13 +62,24 @@ class DeliveryForm(forms.ModelForm):
         model = Delivery
         fields = ["heard", "voice", "level", "accent", "seen", "felt"]
         labels = {"voice": "Voice", "level": "Level", "accent": "Level of accents"}
+        widgets = {"level": forms.HiddenInput}
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
         for name, field in self.fields.items():
             field.widget.attrs |= {"class": "word", "aria-label": field.label, "id": f"id_delivery_{name}"}
-            if name in ("heard", "seen", "felt"):
+            if name in WAYS:
                 self.initial[name] = "yes" if getattr(self.instance, name) else "no"
+
+        self.fields["heard"].required = False
+        told = self.instance
+        self.initial["way"] = "heard" if told.heard else "felt" if told.felt else "seen"
+
+    def loudness(self) -> list[LoudnessBar]:
+        """Return the bars that show how loud the click is."""
+        index = LEVELS.index(Delivery.Level(self.instance.level))
+        heights = [6 + 3 * number for number in range(len(LEVELS))]
+        return [LoudnessBar(9 * n + 1, 21 - height, height, n <= index) for n, height in enumerate(heights)]
 
     def gains_json(self) -> str:
         """Return the gains as they stand, for a button that lets them be heard."""
@@ -59,6 +88,17 @@ class DeliveryForm(forms.ModelForm):
     def clean(self) -> dict[str, Any]:
         """Refuse a click that can't reach anyone."""
         cleaned = super().clean() or {}
-        if not self.errors and not any(cleaned[name] for name in ("heard", "seen", "felt")):
+        if self.errors:
+            return cleaned
+        if way := cleaned.pop("way", ""):
+            was = self.initial["way"]
+            if way != was:  # a way alone, or back to what is heard
+                cleaned |= {name: name == way for name in WAYS}
+            elif "heard" not in self.data:
+                cleaned["heard"] = way == "heard"
+        if step := cleaned.pop("step", ""):
+            index = LEVELS.index(Delivery.Level(cleaned["level"])) + (1 if step == "louder" else -1)
+            cleaned["level"] = LEVELS[min(max(index, 0), len(LEVELS) - 1)]
+        if not any(cleaned[name] for name in WAYS):
             raise forms.ValidationError("The click must reach you: heard, seen or felt.")
         return cleaned

@@ -100,9 +100,10 @@ def set_delivery(request: PlayerRequest) -> HttpResponse:
     form = DeliveryForm(request.POST, instance=delivery_of(request.user))
     if form.is_valid():
         actions.set_delivery(player=request.user, **form.cleaned_data)
+        form = DeliveryForm(instance=delivery_of(request.user))
     if request.htmx:
         return render(request, "drills/_delivery.html", {"delivery": form})
-    if not form.is_valid():
+    if form.errors:
         messages.error(request, str(form.non_field_errors()[0]) if form.non_field_errors() else "That is not a choice.")
     return redirect("drills:set")
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from typing import Any
 
 from django import forms
@@ -21,16 +22,16 @@ from studio.drills.clickfile import DOWNLOADS, LONGEST_S, MOST_CLICKS, click_fil
 from studio.drills.draw import drawn, is_anew
 from studio.drills.files import drill_json, file_name
 from studio.drills.forms import DeliveryForm, KeepForm
+from studio.drills.just import just_the_click
 from studio.drills.models import OwnDrill, delivery_of
 from studio.drills.origin import origin_of
 from studio.drills.sentence.codec import words_of
 from studio.drills.sentence.form import SentenceForm
-from studio.drills.sentence.prose import facts
-from studio.drills.sentence.steps import key_steps, marks, tempo_steps
+from studio.drills.sentence.prose import facts, length_words
+from studio.drills.sentence.steps import feel_steps, marks, step_rows
 from studio.drills.shelf import family_name, shelf
 from studio.drills.shelf_families import families
 from studio.refusals import refusal
-from studio.sheet.layout import PHONE, TABLET, WIDE
 from studio.sheet.picture import draw_plan
 
 MOST_TAPS = 64
@@ -99,7 +100,8 @@ def set_the_click(request: PlayerRequest) -> HttpResponse:
     status = 200 if form.is_valid() else 422
     if not request.htmx:
         return page(request, form, status=status)
-    answer = render(request, "drills/_sentence.html", drill_context(form), status=status)
+    context = drill_context(form) | {"delivery": DeliveryForm(instance=delivery_of(request.user))}
+    answer = render(request, "drills/_sentence.html", context, status=status)
     if form.is_valid():
         answer["HX-Replace-Url"] = f"{reverse('drills:set')}?{form.link()}"
     return answer
@@ -115,13 +117,11 @@ def page(
 ) -> HttpResponse:
     """Show the whole page of a sentence, with what was said to keep it where that was refused."""
     own = OwnDrill.objects.visible_to(request.user)
-    delivery = delivery_of(request.user)
     context = {
         **drill_context(form, keep=keep),
         "families": families(form.origin, own),
         "has_own": own.exists(),
-        "delivery": DeliveryForm(instance=delivery),
-        "care": delivery.care_read_at is None,
+        "delivery": DeliveryForm(instance=delivery_of(request.user)),
         "deleted": _deleted(request),
     }
     return render(request, "drills/set.html", context, status=status)
@@ -143,9 +143,11 @@ def drill_context(form: SentenceForm, *, keep: KeepForm | None = None) -> dict[s
         "name": form.made.name,
         "is_anew": is_anew(form.made),
         "facts": [fact for fact in facts(plan) if fact],
-        "pictures": [draw_plan(plan, columns) for columns in (WIDE, TABLET, PHONE)],
-        "tempo_steps": tempo_steps(form.made, words),
-        "key_steps": key_steps(form.made, words),
+        "length": length_words(plan),
+        "just": json.dumps(just_the_click(form.made)),
+        "picture": draw_plan(plan),
+        "step_rows": step_rows(form.made, words),
+        "feel_steps": feel_steps(form.made, words),
         "marks": marks(form.made, words, parts=form.cleaned_data["marks"]),
         "downloads": DOWNLOADS,
         "link": form.link(),

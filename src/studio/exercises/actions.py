@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from datetime import datetime
 from typing import Any
 
@@ -18,6 +19,8 @@ from studio.drills.policies import may_keep
 from studio.drills.shelf import shelf, slug_of
 from studio.exercises.models import Exercise, Session
 from studio.ids import uuid_of
+
+NEXT_TIME_LENGTH = Exercise._meta.get_field("next_time").max_length
 
 
 @transaction.atomic
@@ -79,6 +82,16 @@ def describe_exercise(*, player: Player, exercise: Exercise, next_time: str, not
     exercise.next_time, exercise.note = next_time, note
     exercise.save(update_fields=["next_time", "note"])
     return exercise
+
+
+@transaction.atomic
+def mean_next_time(*, player: Player, lines: Mapping[int, str]) -> None:
+    """Keep a line for the next time on each of some exercises, by their number; nothing on what is not the player's."""
+    require(may_keep(player))
+    for exercise in Exercise.objects.of(player).filter(pk__in=lines):
+        if exercise.next_time != (line := " ".join(lines[exercise.pk].split())[:NEXT_TIME_LENGTH]):
+            exercise.next_time = line
+            exercise.save(update_fields=["next_time"])
 
 
 def _slug(drill: Drill, key: str, origin: str) -> str:

@@ -63,7 +63,7 @@ def places(request: PlayerRequest, ladder_id: UUID) -> HttpResponse:
     ladder = _own(request, ladder_id)
     found = leans_of(ladder)
     picture = None if isinstance(found, Missing) or not found else draw_places(found)
-    context = {"ladder": ladder, "said": leaning_words(found, cycle="cycle"), "picture": picture}
+    context = {"ladder": ladder, "said": leaning_words(found, cycle="bar"), "picture": picture}
     return render(request, "ladders/places.html", context)
 
 

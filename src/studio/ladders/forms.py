@@ -32,8 +32,8 @@ PATHS = {
 
 # What a musician reads where the core refuses a word; its own wording names fields of the file.
 SAID = {
-    "vary.to": "The last rung can’t lie below the first.",
-    "vary.by": "A step is more than nothing, and leaves at most a thousand rungs.",
+    "vary.to": "The last step can’t lie below the first.",
+    "vary.by": "A step is more than nothing, and leaves at most a thousand of them.",
     "rule.high": "More than the other one, please.",
     "vary.steps": "One to eight notes to the beat, please.",
 }
@@ -52,16 +52,16 @@ class RuleForm(forms.Form):
     start = number("From", most=1000, least=1, whole=False)
     to = number("To", most=1000, least=1, whole=False)
     step = text("In steps of, or notch", allowed=NUMBER_OR_NOTCH, hint="4, or notch")
-    steps = text("Notes to the beat, rung by rung", allowed=r"^[0-9]{1,2}([,\s]+[0-9]{1,2})*$", hint="1, 2, 4")
+    steps = text("Notes to the beat, step by step", allowed=r"^[0-9]{1,2}([,\s]+[0-9]{1,2})*$", hint="1, 2, 4")
     falls = number("Takes in a row not clean before falling, nothing for never", most=100, blank="never")
-    fall_by = number("Rungs down", most=100)
-    back = number("Rungs that a new day begins below", least=0, most=100)
+    fall_by = number("Steps down", most=100)
+    back = number("Steps that a new day begins below", least=0, most=100)
     spread = number("Spread, per cent of a slot", least=0.1, most=100, whole=False)
     missed = number("Missed notes, per cent", least=0, most=100, whole=False)
     place = number(
         "Place, ms from the click, nothing for wherever it lies", least=1, most=500, whole=False, blank="any"
     )
-    fused = number("Cycles with note and click as one, nothing for not asked", most=2000, blank="not asked")
+    fused = number("Bars with note and click as one, nothing for not asked", most=2000, blank="not asked")
 
     def __init__(self, data: Any = None, *, ladder: Ladder) -> None:
         self.ladder = ladder

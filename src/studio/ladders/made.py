@@ -74,4 +74,4 @@ def built_up(drill: Drill) -> Ladder:
 def _stage_name(stage: Drill, number: int) -> str:
     places = stage.part.play
     count = len(places) if not isinstance(places, str) else stage.cycle.beats * stage.part.grid
-    return "Only what falls on the click" if number == 0 else f"{count} notes a cycle"
+    return "Only what falls on the click" if number == 0 else f"{count} notes a bar"

@@ -17,7 +17,7 @@ from studio.words import number
 
 THREAD_W, THREAD_H = 26.0, 30.0
 POST_W = 18.0
-MOST_THREADS = 9  # on a rung; of more, the newest
+MOST_THREADS = 4  # on a rung; of more, the newest
 AROUND = 2  # rungs above and below today's that are always shown
 
 
@@ -163,7 +163,7 @@ def _says(standing: LadderStanding, rung: int, today: date) -> str:
     if step.edge and rung == step.edge.rung:
         said.append(f"the edge, {day_word(step.edge.day, today)}")
     if rung == step.secure:
-        said.append("secure")
+        said.append("held")
     if rung == last:
         said.append("the goal, reached" if step.done else "the goal")
     return "; ".join(said)
@@ -186,5 +186,5 @@ def summary(standing: LadderStanding) -> str:
     """Return a ladder's picture in a sentence, for those who can't see it."""
     core, step = standing.ladder.core, standing.step
     takes = f"{number(len(standing.tried))} take{'' if len(standing.tried) == 1 else 's'}"
-    secure = f"secure up to {rung_word(core, step.secure)}" if step.secure else "nothing secure yet"
-    return f"{len(core.values)} rungs, {takes}; {secure}, today at {rung_word(core, step.rung)}."
+    secure = f"held up to {rung_word(core, step.secure)}" if step.secure else "nothing held yet"
+    return f"{len(core.values)} steps, {takes}; {secure}, today at {rung_word(core, step.rung)}."

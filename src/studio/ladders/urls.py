@@ -1,13 +1,15 @@
 """Addresses of ladders."""
 
 from django.urls import path
+from django.views.generic import RedirectView
 
 from studio.ladders import exercise_views, views
 
 app_name = "ladders"
 
 urlpatterns = [
-    path("", views.ladders, name="all"),
+    path("", RedirectView.as_view(pattern_name="work:page", query_string=True), name="all"),
+    path("new/", views.new, name="new"),
     path("start/", views.start, name="start"),
     path("of/", views.climb_drill, name="of"),
     path("import/", views.bring_in, name="import"),

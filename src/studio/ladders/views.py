@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import json
-from dataclasses import dataclass
-from datetime import date
 from typing import Any
 from uuid import UUID
 
@@ -28,72 +26,35 @@ from studio.drills.origin import origin_of
 from studio.drills.sentence.form import SentenceForm
 from studio.exercises.actions import exercise_for, set_off_day
 from studio.exercises.models import Exercise
-from studio.ids import uuid_of
 from studio.ladders import actions, made
 from studio.ladders.forms import LadderFileForm, RuleForm
+from studio.ladders.keys_picture import draw_keys
 from studio.ladders.models import Ladder
 from studio.ladders.part_forms import SplitForm, WordsForm
 from studio.ladders.parts import following, parts_of, record
 from studio.ladders.picture import rungs, summary
 from studio.ladders.shelf import ready
 from studio.ladders.standing import LadderStanding, play_address, standings
-from studio.ladders.words import asked, goal, rung_word, school, why
+from studio.ladders.words import asked, rung_word, school, why
 from studio.takes.actions import say_clean
 from studio.takes.ceilings import probe_address, workings_of
 from studio.takes.models import Take
 
-MOST_TOLD, MOST_DOWN = 20, 20  # ours: faults of one file, ladders taken down
+MOST_TOLD = 20  # ours: faults of one file
+WIDTHS = (("wide", 820.0), ("phone", 350.0))  # px of the picture of keys
 SAID = {"clean": True, "not-clean": False, "": None}
 
 
-@dataclass(frozen=True, slots=True)
-class LadderLine:
-    """A ladder in the list of them: what it, or the part of it that comes next, asks now, why, and where it stands."""
-
-    ladder: Ladder
-    standing: LadderStanding
-    asked: str
-    why: str
-    goal: str
-
-
 @require_safe
-def ladders(request: PlayerRequest) -> HttpResponse:
-    """List the player's ladders, each with what it asks now, and the ladders that are ready."""
-    return _all(request, LadderFileForm())
+def new(request: PlayerRequest) -> HttpResponse:
+    """Show the ladders that are ready, and take in a ladder's file."""
+    return _new(request, LadderFileForm())
 
 
-def _all(request: PlayerRequest, file: LadderFileForm) -> HttpResponse:
-    own = list(_visible(request).filter(exercise__whole=None))
-    now, today = timezone.now(), timezone.localdate()
-    parts = parts_of(request.user, (ladder.exercise_id for ladder in own), now)
-    lines = [_line(standing, parts.get(standing.ladder.exercise_id, []), today) for standing in standings(own, now)]
-    begun = {ladder.slug for ladder in own}
+def _new(request: PlayerRequest, file: LadderFileForm) -> HttpResponse:
+    begun = set(_visible(request).values_list("slug", flat=True))
     shelf = [(one, school(one.ladder)) for one in ready().values() if one.slug not in begun]
-    down = Ladder.objects.taken_down(request.user)
-    deleted = down.filter(pk=uuid_of(request.GET.get("deleted"))).first()
-    context = {
-        "lines": lines,
-        "following": _following(lines),
-        "ready": shelf,
-        "file": file,
-        "deleted": deleted,
-        "down": down[:MOST_DOWN],
-    }
-    return render(request, "ladders/all.html", context, status=422 if file.is_bound else 200)
-
-
-def _line(standing: LadderStanding, parts: list[LadderStanding], today: date) -> LadderLine:
-    """Return a ladder's line; of a split exercise, what the part asks that comes next."""
-    ladder, shown = standing.ladder, (following(parts) if parts else None) or standing
-    core, part = shown.ladder.core, shown.ladder.exercise.part_name
-    return LadderLine(
-        ladder=ladder,
-        standing=shown,
-        asked=f"{asked(core, shown.step)}{f', {part}' if part else ''}",
-        why=why(core, shown.step, today, is_off=shown.is_off),
-        goal=f"{len(parts)} parts, {sum(one.step.done for one in parts)} at the goal." if parts else goal(standing),
-    )
+    return render(request, "ladders/new.html", {"ready": shelf, "file": file}, status=422 if file.is_bound else 200)
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
@@ -117,13 +78,13 @@ def start(request: PlayerRequest) -> HttpResponse:
     """Start a ladder of the shelf; one that was started is gone on with."""
     slug = request.POST.get("slug", "")
     if slug not in ready():
-        return redirect("ladders:all")
+        return redirect("ladders:new")
     there = _visible(request).filter(slug=slug).first()
     try:
         return redirect(there) if there else _started(request, ready()[slug].ladder, slug=slug)
     except actions.ClimbError as error:
         messages.error(request, str(error))
-        return redirect("ladders:all")
+        return redirect("ladders:new")
 
 
 @require_POST
@@ -153,7 +114,7 @@ def of_exercise(request: PlayerRequest, exercise_id: int) -> HttpResponse:
         return redirect(ladder)
     part = Exercise.objects.of(request.user).filter(pk=exercise_id).select_related("whole").first()
     whole = part.whole if part else None
-    return redirect(f"{reverse('drills:set')}?drill={whole.origin}" if whole else "ladders:all")
+    return redirect(f"{reverse('drills:set')}?drill={whole.origin}" if whole else "work:page")
 
 
 @require_POST
@@ -170,7 +131,7 @@ def word(request: PlayerRequest, take_id: UUID) -> HttpResponse:
 def off_day(request: PlayerRequest) -> HttpResponse:
     """Call today an off day, or take that back."""
     set_off_day(player=request.user, at=timezone.now(), is_off=request.POST.get("is_off") == "1")
-    return _back(request, reverse("ladders:all"))
+    return _back(request, reverse("work:page"))
 
 
 @require_POST
@@ -188,7 +149,7 @@ def copy(request: PlayerRequest, ladder_id: UUID) -> HttpResponse:
 def delete(request: PlayerRequest, ladder_id: UUID) -> HttpResponse:
     """Take a ladder down; the page offers to undo it."""
     actions.delete_ladder(player=request.user, ladder=_own(request, ladder_id))
-    return redirect(f"{reverse('ladders:all')}?deleted={ladder_id}")
+    return redirect(f"{reverse('work:page')}?deleted={ladder_id}")
 
 
 @require_POST
@@ -219,19 +180,15 @@ def bring_in(request: PlayerRequest) -> HttpResponse:
                 form.add_error("file", str(fault))
         except actions.ClimbError as error:
             form.add_error("file", str(error))
-    return _all(request, form)
-
-
-def _following(lines: list[LadderLine]) -> LadderLine | None:
-    """Return the first ladder that is not climbed to its top yet."""
-    return next((line for line in lines if not line.standing.step.done), None)
+    return _new(request, form)
 
 
 def _shown(ladder: Ladder, form: RuleForm) -> dict[str, Any]:
     now, today = timezone.now(), timezone.localdate()
     standing: LadderStanding = standings([ladder], now)[0]
-    core, step = ladder.core, standing.step
     parts = parts_of(ladder.player, [ladder.exercise_id], now).get(ladder.exercise_id, [])
+    shown = (following(parts) if parts else None) or standing  # of a split exercise, the part that comes next
+    core, step = shown.ladder.core, shown.step
     return {
         "ladder": ladder,
         "whole": _whole(ladder),
@@ -239,19 +196,24 @@ def _shown(ladder: Ladder, form: RuleForm) -> dict[str, Any]:
         "split": SplitForm(),
         "words": WordsForm(instance=ladder.exercise),
         "form": form,
-        "what": core.vary.what,
+        "what": ladder.core.vary.what,
         "standing": standing,
+        "shown": shown,
+        "part": shown.ladder.exercise.part_name if parts else "",
         "step": step,
         "here": rung_word(core, step.rung),
         "offered": rung_word(core, step.offered) if step.offered else "",
         "asked": asked(core, step),
-        "why": why(core, step, today, is_off=standing.is_off),
-        "questions": [(one, rung_word(core, one.rung)) for one in standing.asked_about],
-        "latest": standing.tried[-1] if standing.tried else None,
-        "rungs": rungs(standing, today),
+        "why": why(core, step, today, is_off=shown.is_off),
+        "questions": [(one, rung_word(core, one.rung)) for one in shown.asked_about],
+        "latest": shown.tried[-1] if shown.tried else None,
+        "takes": sum(len(one.tried) for one in parts) if parts else len(standing.tried),
+        "rungs": [] if parts else rungs(standing, today),
+        "keys": [draw_keys(parts, shown, name=name, width=width) for name, width in WIDTHS] if parts else [],
+        "has_hands": any(one.ladder.exercise.hand for one in parts),
         "summary": summary(standing),
-        "has_silences": bool(schedule(core.drills[0]).silences),
-        "fast_url": probe_address(core.drills[step.rung - 1], ladder.exercise),
+        "has_silences": bool(schedule(ladder.core.drills[0]).silences),
+        "fast_url": probe_address(core.drills[step.rung - 1], shown.ladder.exercise),
         "working": _working(ladder),
     }
 

@@ -25,17 +25,18 @@ def value_word(ladder: CoreLadder, rung: int) -> str:
     if isinstance(ladder.vary, VaryTempo):
         return f"{value:g}"
     if isinstance(ladder.vary, VarySilence):
-        return f"{value:g} silent"
+        return f"{value:g} alone"
     if isinstance(ladder.vary, VaryNotes):
         return note_word(drill.tempo.beat, drill.part.grid)
     return drill.name or f"Step {rung}"
 
 
 def rung_word(ladder: CoreLadder, rung: int) -> str:
-    """Return a rung as it stands in a sentence: ``84``, ``3 silent cycles``, ``eighths``, ``“One note”``."""
+    """Return a step as it stands in a sentence: ``84``, ``3 bars alone``, ``eighths``, ``“One note”``."""
     word = value_word(ladder, rung)
     if isinstance(ladder.vary, VarySilence):
-        return f"{word} cycle{'' if ladder.values[rung - 1] == 1 else 's'}"
+        value = ladder.values[rung - 1]
+        return f"{value:g} bar{'' if value == 1 else 's'} alone"
     return word if isinstance(ladder.vary, VaryTempo | VaryNotes) else f"“{word}”"
 
 
@@ -83,18 +84,18 @@ class _Told:
 
     @property
     def after(self) -> str:
-        return f"Then {self.above}." if self.step.rung < len(self.ladder.values) else "It is the last rung."
+        return f"Then {self.above}." if self.step.rung < len(self.ladder.values) else "It is the last step."
 
     @property
     def returning(self) -> str:
-        return f"One clean take a rung leads back to {self.ended}."
+        return f"One clean take a step leads back to {self.ended}."
 
     @property
     def below(self) -> str:
         down = self.step.ended - self.step.rung
         if down <= 0:
             return f"as {day_word(self.last, self.today)}"
-        return f"{number(down)} rung{'' if down == 1 else 's'} below {day_word(self.last, self.today)}"
+        return f"{number(down)} step{'' if down == 1 else 's'} below {day_word(self.last, self.today)}"
 
     @property
     def edge(self) -> str:
@@ -121,12 +122,12 @@ def _band_sentence(told: _Told) -> str:
 
 
 def _off_day(told: _Told) -> str:
-    return f"An off day: one clean take more a rung, and nothing above {told.ended}."
+    return f"An off day: one clean take more a step, and nothing above {told.ended}."
 
 
 # Why a rung is asked for: in a sentence or two, and as the one measured reason behind the rung's word.
 REASONS: dict[Why, tuple[Callable[[_Told], str], Callable[[_Told], str]]] = {
-    Why.FIRST: (lambda t: f"The first rung. {t.after}", lambda t: "the first rung"),
+    Why.FIRST: (lambda t: f"The first step. {t.after}", lambda t: "the first step"),
     Why.STREAK: (lambda t: t.after, lambda t: counted(t.step)),
     Why.TOTAL: (lambda t: f"In a row or not, over days too. {t.after}", lambda t: counted(t.step)),
     Why.STAY: (lambda t: f"Clean minutes add up, over days too. {t.after}", lambda t: counted(t.step)),
@@ -150,7 +151,7 @@ REASONS: dict[Why, tuple[Callable[[_Told], str], Callable[[_Told], str]]] = {
     ),
     Why.EDGE: (_edge_sentence, lambda t: t.edge or counted(t.step)),
     Why.OVERNIGHT: (
-        lambda t: f"Slept on: it begins at what was secure. {t.after}",
+        lambda t: f"Slept on: it begins at what was held. {t.after}",
         lambda t: "slept on, the check is due",
     ),
     Why.WEEK_REACHED: (
@@ -204,7 +205,7 @@ def effect(done: Done, ladder: CoreLadder, today: date) -> str:
     if after.done and not before.done:
         return f"{found}: the top is reached."
     if after.secure > before.secure:
-        return f"{found}: {rung_word(ladder, after.secure)} is secure."
+        return f"{found}: {rung_word(ladder, after.secure)} is held."
     if after.edge and not before.edge:
         return f"{found}: that is the edge. No higher until {day_word(after.edge.until, today)}."
     if after.rung < one.rung and one.clean is False:
@@ -220,7 +221,7 @@ def goal(standing: LadderStanding) -> str:
     last = rung_word(core, len(core.values))
     if not standing.tried:
         return f"Not begun. From {rung_word(core, 1)} to {last}."
-    secure = f"{rung_word(core, step.secure)} is secure" if step.secure else "Nothing secure yet"
+    secure = f"{rung_word(core, step.secure)} is held" if step.secure else "Nothing held yet"
     return f"{_first_up(secure)}; the goal is {last}."
 
 

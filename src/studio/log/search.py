@@ -35,7 +35,7 @@ class SearchForm(forms.Form):
     tempo = forms.CharField(label="Tempo", required=False, max_length=20)
     since = forms.DateField(label="From", required=False, widget=forms.DateInput(attrs={"type": "date"}))
     until = forms.DateField(label="to", required=False, widget=forms.DateInput(attrs={"type": "date"}))
-    silent = forms.IntegerField(label="Silent cycles, at least", required=False, min_value=0, max_value=2000)
+    silent = forms.IntegerField(label="Bars alone, at least", required=False, min_value=0, max_value=2000)
     key = forms.CharField(label="Key", required=False, max_length=20)
     was = forms.ChoiceField(label="Clean", required=False, choices=list(CLEAN.items()))
 

@@ -2,21 +2,28 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
+from uuid import UUID
+
 from django.contrib import messages
 from django.core.paginator import Paginator
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
+from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
+from studio.accounts.models import Player
 from studio.accounts.requests import PlayerRequest
 from studio.drills.actions import empty_deleted as empty_drills
 from studio.drills.models import OwnDrill
 from studio.ids import uuid_of
-from studio.log.lines import lines
+from studio.log.lines import LogDay, days
 from studio.log.search import SearchForm
+from studio.plans.weeks import minutes_by_day
 from studio.takes import actions
 from studio.takes.models import Take
 from studio.takes.waiting import read_soon
+from studio.words import number
 
 TAKES_A_PAGE = 30
 
@@ -35,7 +42,8 @@ def page(request: PlayerRequest) -> HttpResponse:
         "page": shown,
         "form": form,
         "asked": asked.urlencode(),
-        "lines": lines(Take.objects.filter(pk__in=list(shown.object_list)).for_log()),
+        "days": _days(request.user, list(shown.object_list)),
+        "heading": heading(form.is_asked, shown.paginator.count),
         "left": Take.objects.visible_to(request.user).left().count(),
         "deleted": deleted if _is_own(request, deleted) else None,
     }
@@ -63,6 +71,21 @@ def deleted(request: PlayerRequest) -> HttpResponse:
     shown = Paginator(takes, TAKES_A_PAGE).get_page(request.GET.get("page"))
     context = {"page": shown, "drills": OwnDrill.objects.deleted(request.user).order_by("-deleted_at")[:TAKES_A_PAGE]}
     return render(request, "log/deleted.html", context)
+
+
+def heading(is_asked: bool, count: int) -> str:
+    """Return how many takes there are, or were found."""
+    many = "One take" if count == 1 else f"{number(count).capitalize()} takes"
+    return f"{many} found" if is_asked else many
+
+
+def _days(player: Player, takes: list[UUID]) -> list[LogDay]:
+    """Return the lines of some takes by day, with what was played on all of each day."""
+    some = list(Take.objects.filter(pk__in=takes).for_log())
+    if not some:
+        return []
+    first, last = (timezone.localtime(one.started_at).date() for one in (some[-1], some[0]))
+    return days(some, minutes_by_day(player, first, last + timedelta(days=1)))
 
 
 def _is_own(request: PlayerRequest, take_id: str | None) -> bool:

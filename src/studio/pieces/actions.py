@@ -147,6 +147,22 @@ def say_learned(*, player: Player, stretch: Stretch, is_learned: bool) -> None:
 
 
 @transaction.atomic
+def know_piece(*, player: Player, piece: Piece) -> list[int]:
+    """Keep the player's word that all notes of a piece are in the hands; return the passages of which it is new."""
+    require(may_change(player, piece))
+    new = list(piece.stretches.filter(learned_at=None).values_list("pk", flat=True))
+    piece.stretches.filter(pk__in=new).update(learned_at=timezone.now())
+    return new
+
+
+@transaction.atomic
+def forget_known(*, player: Player, piece: Piece, stretches: Sequence[int]) -> None:
+    """Take back the player's word on some passages of a piece."""
+    require(may_change(player, piece))
+    piece.stretches.filter(pk__in=stretches).update(learned_at=None)
+
+
+@transaction.atomic
 def climb_stretch(*, player: Player, stretch: Stretch, standings: Sequence[StretchStanding]) -> Ladder:
     """Return the ladder of a stretch, begun where it has none: from a good bit below up to the goal.
 

@@ -99,6 +99,9 @@ class Stretch(models.Model):
     last_bar = models.PositiveSmallIntegerField()
     learned_at = models.DateTimeField(null=True, blank=True, help_text="by its player's word")
     exercise = models.OneToOneField(Exercise, on_delete=models.SET_NULL, null=True, blank=True, related_name="stretch")
+    engraved = models.JSONField(
+        null=True, help_text="its notation, and where its notes are; {} where none can be drawn"
+    )
 
     class Meta:
         constraints = [

@@ -44,6 +44,11 @@ class Passage:
     bars: int
     beats: tuple[int, ...]
 
+    @property
+    def rounds(self) -> int:
+        """How often a take goes through it."""
+        return self.drill.cycles if self.beats else self.drill.cycles // self.bars
+
 
 def kept_music(part: ScorePart) -> dict[str, Any]:
     """Return the bars of a part as a piece keeps them."""

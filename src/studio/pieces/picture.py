@@ -225,7 +225,7 @@ def _lanes(stretches: Sequence[StretchStanding]) -> dict[int, int]:
 
 
 def _heads(stretches: Sequence[StretchStanding], lanes: dict[int, int]) -> list[tuple[int, str]]:
-    words = {"chunk": "chunks", "join": "joins", "spot": "spots", "whole": "all"}
+    words = {"chunk": "parts", "join": "joins", "spot": "spots", "whole": "all"}
     by_size = sorted(stretches, key=_size)
     return list({lanes[one.stretch.pk]: words.get(one.stretch.kind, f"by {_size(one)}") for one in by_size}.items())
 
@@ -246,7 +246,7 @@ def _hung(one: StretchStanding, lane: int, standing: PieceStanding, columns: Pie
         if one.secure_bpm
         else ("learned" if one.core.is_learned and columns.name == "wide" else "")
     )
-    said = f"secure at {one.secure_bpm:g}" if one.secure_bpm else "nothing secure yet"
+    said = f"held at {one.secure_bpm:g}" if one.secure_bpm else "nothing held yet"
     return Hung(
         x=columns.lanes_x + (lane + THREAD) * columns.lane_w,
         top=round(top, 1),

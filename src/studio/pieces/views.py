@@ -14,47 +14,49 @@ from django.utils import timezone
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from giusto.errors import GiustoError
+from giusto.missing import Missing
 from giusto.schedule import schedule
 from studio.accounts.requests import PlayerRequest
 from studio.ids import uuid_of
 from studio.ladders.actions import ClimbError
+from studio.ladders.standing import play_address
+from studio.ladders.words import asked
 from studio.pieces import actions
 from studio.pieces.forms import FoundForm, MarkForm, NewPieceForm, SpotForm, WorkForm
 from studio.pieces.leaning import leans
 from studio.pieces.models import Mark, Piece, Stretch
 from studio.pieces.music import passage_of
+from studio.pieces.notation import notation
 from studio.pieces.picture import PHONE, WIDE, draw_piece
 from studio.pieces.scores import MAKER
-from studio.pieces.standing import piece_standing, piece_standings, stretch_of
+from studio.pieces.standing import piece_standing, stretch_of
+from studio.pieces.tasks import engrave_soon
 from studio.pieces.words import next_in
 from studio.scores.actions import take_in
 from studio.sheet.picture import draw_small
 from studio.takes.ceilings import probe_address
 from studio.takes.rushing import leaning_words
+from studio.words import times
 
+KNOWN = re.compile(r"[0-9]{1,18}(-[0-9]{1,18}){0,200}")  # passages that were called known just now
 AROUND = re.compile(r"([0-9]{1,4})-([0-9]{1,4})")
-MOST_AWAY = 20
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
-def pieces(request: PlayerRequest) -> HttpResponse:
-    """List the player's pieces; take in a new one, to be looked at before it is kept."""
+def new(request: PlayerRequest) -> HttpResponse:
+    """Take in a new piece, to be looked at before it is kept."""
     form = NewPieceForm(request.POST or None, request.FILES or None)
     if form.is_bound and form.is_valid():
         words = form.cleaned_data
         if file := words.get("file"):
             asked = {"part": words["part"], "name": words["name"]}
-            here = reverse("pieces:all")
+            here = reverse("pieces:new")
             return redirect(take_in(player=request.user, file=file, words=asked, maker=MAKER, back=here))
         try:
             return redirect(actions.keep_piece(player=request.user, **form.fields_of_piece()))
         except (actions.PieceError, GiustoError) as error:
             form.add_error(None, str(error))
-    own = Piece.objects.visible_to(request.user).kept().select_related("player")
-    away = Piece.objects.of(request.user).exclude(deleted_at=None).order_by("-deleted_at")
-    lines = [(standing, next_in(standing)) for standing in piece_standings(own, timezone.now())]
-    context = {"lines": lines, "form": form, "away": away.defer("score", "music")[:MOST_AWAY]}
-    return render(request, "pieces/all.html", context, status=422 if form.errors else 200)
+    return render(request, "pieces/new.html", {"form": form}, status=422 if form.errors else 200)
 
 
 @require_http_methods(["GET", "HEAD", "POST"])
@@ -81,11 +83,28 @@ def stretch(request: PlayerRequest, piece_id: UUID, stretch_id: int) -> HttpResp
     context: dict[str, Any] = {"piece": one, "stretch": here, "standing": stretch_of(standing, here.pk)}
     try:
         passage = passage_of(one, here)
-        context |= {"small": draw_small(schedule(passage.drill)), "drill": passage.drill}
+        context |= {
+            "small": draw_small(schedule(passage.drill)),
+            "drill": passage.drill,
+            "rounds": times(passage.rounds),
+        }
         context["fast_url"] = probe_address(passage.drill, here.exercise) if here.exercise else ""
     except GiustoError as error:
         context["refusal"] = str(error)
-    context["lean"] = leaning_words(leans(one, here))
+    climb = context["standing"].climb
+    if climb and not context.get("refusal"):
+        core = climb.ladder.core
+        context["play_url"] = play_address(climb.ladder, climb.step.rung)
+        context["play_asked"] = asked(core, climb.step)
+    lean = leans(one, here)
+    context["lean"] = leaning_words(lean)
+    if one.score_name and here.engraved is None:
+        engrave_soon(here)
+        context["is_engraving"] = True
+    sure = [] if isinstance(lean, Missing) else lean
+    context["engraved"] = [(width, notation(one, here, sure, width)) for width in ("svg", "narrow")]
+    if request.htmx:
+        return render(request, "pieces/_notation.html", context)
     return render(request, "pieces/stretch.html", context)
 
 
@@ -100,6 +119,17 @@ def climb(request: PlayerRequest, piece_id: UUID, stretch_id: int) -> HttpRespon
     except (GiustoError, ClimbError) as error:
         messages.error(request, f"These bars can’t be played with the click: {error}.")
         return redirect(here)
+
+
+@require_POST
+def known(request: PlayerRequest, piece_id: UUID) -> HttpResponse:
+    """Keep the player's word that they know the whole piece, or take it back."""
+    one = _own(request, piece_id)
+    if stretches := re.findall(r"[0-9]{1,18}", request.POST.get("not", "")):
+        actions.forget_known(player=request.user, piece=one, stretches=[int(pk) for pk in stretches])
+        return redirect(one)
+    marked = actions.know_piece(player=request.user, piece=one)
+    return redirect(f"{one.get_absolute_url()}?known={'-'.join(str(pk) for pk in marked)}")
 
 
 @require_POST
@@ -166,7 +196,7 @@ def rub_out(request: PlayerRequest, piece_id: UUID, mark_id: int) -> HttpRespons
 def put_away(request: PlayerRequest, piece_id: UUID) -> HttpResponse:
     """Put a piece away; a draft is forgotten."""
     actions.put_away(player=request.user, piece=_own(request, piece_id))
-    return redirect("pieces:all")
+    return redirect("work:page")
 
 
 @require_POST
@@ -199,6 +229,8 @@ def _shown(request: PlayerRequest, one: Piece, form: WorkForm) -> dict[str, Any]
         "lean": leaning_words(lean),
         "marks": marks,
         "sorts": Mark.Sort.choices,
+        "unknown": not one.is_draft and any(not each.core.is_learned for each in standing.stretches),
+        "just_known": request.GET.get("known", "") if KNOWN.fullmatch(request.GET.get("known", "")) else "",
         "around": (around[1], around[2]) if around else ("", ""),
         "summary": f"{len(standing.stretches)} stretches, {standing.at_goal} at the goal.",
     }

@@ -111,9 +111,11 @@ class WholeRoutine:
         self.ladders = {one.name: one.ladder for one in core.exercises if one.ladder} if core else {}
         self.made: CoreRoutine | None = None
         self.faults: list[str] = []
+        self.is_asked = False
 
     def is_valid(self) -> bool:
         """Make the routine that the words say; the core has the last word."""
+        self.is_asked = True
         if not (self.form.is_valid() and self.blocks.is_valid() and self.exercises.is_valid()):
             return False
         try:
@@ -124,7 +126,9 @@ class WholeRoutine:
 
     @property
     def errors(self) -> list[str]:
-        """All that is wrong, each with its word."""
+        """All that is wrong, each with its word; nothing before it was to be kept."""
+        if not self.is_asked:
+            return []
         forms_ = (self.form, *self.blocks.forms, *self.exercises.forms)
         found = [
             f"{form.fields[name].label if name in form.fields else ''}: {error}".lstrip(": ")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import date, datetime
+from uuid import UUID
 
 from django.urls import reverse
 from django.utils import timezone
@@ -16,8 +17,7 @@ from giusto.schedule import schedule
 from studio.accounts.models import Player
 from studio.drills.origin import REACH
 from studio.drills.sentence.codec import query, words_of
-from studio.drills.sentence.note_words import note_word
-from studio.drills.sentence.prose import tempo_words
+from studio.drills.sentence.prose import drill_words
 from studio.ladders.parts import following, in_key
 from studio.ladders.standing import LadderStanding, play_address
 from studio.ladders.words import asked, counted, day_word, reason, rung_word
@@ -40,8 +40,8 @@ class Item:
     slot : Slot
     word : str
         What names it within its day, whatever is played in its place.
-    name : str
-        As the page heads it.
+    head, part, bars : str
+        What is played, and of it: a key, a hand, a section; of a piece its bars; ``""`` for all of it.
     what, why : str
     url : str
         Where it is played; ``""`` for what is done without the click, or away from the page.
@@ -54,6 +54,12 @@ class Item:
         Clean takes that are there, and that pass its rung.
     then : str
         What comes after that, such as ``88``.
+    exercise : int or None
+        What a line for the next time is kept on.
+    wrote : str
+        That line.
+    target : int, UUID or None
+        The exercise of the ladder, or the piece, that its plan's entry stands for.
     is_repeated : bool
         Whether it is played so often, and not until its minutes are over.
     offer, offer_url : str
@@ -62,9 +68,11 @@ class Item:
 
     slot: Slot
     word: str
-    name: str
+    head: str
     what: str
     why: str
+    part: str = ""
+    bars: str = ""
     url: str = ""
     page: str = ""
     exercises: frozenset[int] = frozenset()
@@ -72,9 +80,17 @@ class Item:
     so_far: int = 0
     wanted: int = 0
     then: str = ""
+    exercise: int | None = None
+    wrote: str = ""
+    target: int | UUID | None = None
     is_repeated: bool = False
     offer: str = ""
     offer_url: str = ""
+
+    @property
+    def name(self) -> str:
+        """As one speaks of it."""
+        return f"{self.head}, {self.part}" if self.part else self.head
 
 
 @dataclass(frozen=True, slots=True)
@@ -105,37 +121,33 @@ def item_of(player: Player, asked: SlotEntry, known: Known, now: datetime, band:
     return Item(slot, asked.word, name, "In your own way.", "nothing of that name is here: a time of your own")
 
 
-def drill_words(drill: Drill) -> str:
-    """Return a drill in a few words: tempo, and what is played."""
-    return f"{tempo_words(drill)}, {note_word(drill.tempo.beat, drill.part.grid)}"
-
-
 def _climbed(asked_: SlotEntry, whole: LadderStanding, known: Known, today: date, band: tuple[int, int]) -> Item:
     slot = asked_.slot
     parts = in_key(known.climbs.parts.get(whole.ladder.exercise_id, []), slot.key)
     one = following(parts) or whole
     core, step = one.ladder.core, one.step
     part = one.ladder.exercise.part_name
-    key = f", in {slot.key}" if slot.key and not part else ""
-    said = reason(one, today)
-    if one.ladder.exercise.next_time:
-        said += f". You meant: {one.ladder.exercise.next_time}"
     needs = step.needs if step.needs and "clean" in step.needs else None
     wanted = int(needs["clean"] - needs["so_far"]) if needs else 0
+    then = rung_word(core, step.rung + 1) if needs and step.rung < len(core.values) else ""
     offer, rung = _offered(one, band)
     return Item(
         slot,
         asked_.word,
-        name=f"{whole.ladder.name}{f', {part}' if part else key}",
-        what=f"{asked(core, step)}.{_room(slot, step.drill, wanted)}",
-        why=said,
+        head=whole.ladder.name,
+        part=part or (f"in {slot.key}" if slot.key else ""),
+        what=f"{asked(core, step)}{f', then {then}' if then else ''}.{_room(slot, step.drill, wanted)}",
+        why=reason(one, today),
         url=play_address(one.ladder, step.rung),
         page=one.ladder.get_absolute_url(),
         exercises=frozenset({one.ladder.exercise_id, *(other.ladder.exercise_id for other in parts)}),
         drill=step.drill,
         so_far=int(needs["so_far"]) if needs else 0,
         wanted=int(needs["clean"]) if needs else 0,
-        then=rung_word(core, step.rung + 1) if needs and step.rung < len(core.values) else "",
+        then=then,
+        target=whole.ladder.exercise_id,
+        exercise=one.ladder.exercise_id,
+        wrote=one.ladder.exercise.next_time,
         offer=offer,
         offer_url=play_address(one.ladder, rung) if offer else "",
     )
@@ -167,9 +179,16 @@ def _piece(asked_: SlotEntry, standing: PieceStanding) -> Item:
     exercises = frozenset(pk for one in standing.stretches for pk in one.exercises)
     page = standing.piece.get_absolute_url()
     if following_ is None:
-        what = f"Secure at {standing.piece.goal_bpm:g}: play it for someone."
+        what = f"Held at {standing.piece.goal_bpm:g}: play it for someone."
         return Item(
-            slot, word, standing.piece.name, what, "every stretch is at the goal", page=page, exercises=exercises
+            slot,
+            word,
+            standing.piece.name,
+            what,
+            "every stretch is at the goal",
+            page=page,
+            exercises=exercises,
+            target=standing.piece.pk,
         )
     climb = following_.standing.climb
     leaning = _lately(climb) if climb else ""
@@ -177,9 +196,13 @@ def _piece(asked_: SlotEntry, standing: PieceStanding) -> Item:
     return Item(
         slot,
         word,
-        name=standing.piece.name,
+        head=standing.piece.name,
+        bars=following_.standing.stretch.bars_name,
         what=f"{following_.what}.",
-        why=f"{following_.standing.stretch.bars_name}: {leaning}" if leaning else following_.why,
+        why=leaning or following_.why,
+        target=standing.piece.pk,
+        exercise=climb.ladder.exercise_id if climb else None,
+        wrote=climb.ladder.exercise.next_time if climb else "",
         url=following_.url,
         page=page if not following_.url else following_.standing.stretch.get_absolute_url(),
         exercises=exercises,
@@ -203,7 +226,7 @@ def _reach(player: Player, asked_: SlotEntry, now: datetime) -> Item:
     return Item(
         asked_.slot,
         asked_.word,
-        name="Reach",
+        head="Reach",
         what=f"{drill_words(drill)}: how long a silence do you bridge?",
         why=f"try {trial.beats} beats alone: {why}",
         url=f"{reverse('takes:play')}?{query({**words_of(drill), 'drill': REACH})}",
@@ -222,7 +245,9 @@ def _drill(asked_: SlotEntry, one: KnownDrill, today: date) -> Item:
     return Item(
         asked_.slot,
         asked_.word,
-        name=one.name,
+        head=one.name,
+        exercise=one.exercise,
+        wrote=one.wrote,
         what=f"{drill_words(one.drill)}.",
         why=why,
         url=f"{reverse('takes:play')}?{address}",

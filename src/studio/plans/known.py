@@ -34,6 +34,7 @@ class KnownDrill:
     takes: int = 0
     last: date | None = None
     working: Working | None = None
+    wrote: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,7 +82,9 @@ def _drills(player: Player, entries: list[Entry]) -> dict[tuple[str, str], Known
         if working:
             drill = drill.model_copy(update={"tempo": drill.tempo.model_copy(update={"bpm": float(working.bpm)})})
         count, last = played.get(one.pk, (0, None))
-        found[of, one.music_key.casefold()] = KnownDrill(name, origin, drill, one.pk, count, last, working)
+        found[of, one.music_key.casefold()] = KnownDrill(
+            name, origin, drill, one.pk, count, last, working, one.next_time
+        )
     return found
 
 

@@ -6,7 +6,7 @@ from typing import Any
 
 # Ladders that are ready, and a drill of the shelf, by their names.
 RIGHT = "Mostly right, a miss now and then"  # a rule that rises with a few takes a day; streaks need more
-LONGER, FOURS, BACK = "Two heard; one, two, three … silent", "From 60 to 120 in fours", "Whole to eighth and back"
+LONGER, FOURS, BACK = "One, two, three … bars alone", "From 60 to 120 in fours", "Whole to eighth and back"
 
 PRESETS: dict[str, tuple[str, str, dict[str, Any]]] = {
     "five": (

@@ -106,6 +106,11 @@ class Today:
         return self.row.began_at is not None and self.row.closed_at is None
 
     @property
+    def is_over(self) -> bool:
+        """Whether its player closed it."""
+        return self.row.closed_at is not None
+
+    @property
     def is_closed(self) -> bool:
         """Whether the day was closed, or nothing is left of it."""
         return self.row.closed_at is not None or self.next is None

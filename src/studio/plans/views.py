@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Any
@@ -10,9 +11,10 @@ from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
 from django.utils import timezone
-from django.views.decorators.http import require_POST, require_safe
+from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from studio.accounts.requests import PlayerRequest
+from studio.exercises.actions import mean_next_time
 from studio.ladders.words import day_word
 from studio.plans import actions
 from studio.plans.entries import names_offered, targets
@@ -21,11 +23,12 @@ from studio.plans.presets import PRESETS
 from studio.plans.today import ItemLine, Today, days_away, next_day, today_of
 from studio.plans.weeks import due_today
 from studio.plans.words import closing, lead
-from studio.reach.measured import last_measured
+from studio.reach.measured import last_held
 from studio.sheet.picture import Picture, thumbnail
 
-MINUTE_H, LEAST_H = 25.0, 100.0  # by the design: px a minute, and never less for a block
+MINUTE_H, LEAST_H = 11.6, 76.0  # by the design: px a minute, and never less for a block
 SHORT = (5, 10, 20, 40)
+NEXT_TIME = re.compile(r"next-[0-9]{1,18}")  # a line for the next time, by its exercise
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,13 +38,10 @@ class HungLine:
     line: ItemLine
     number: int
     from_minute: int
-    to_minute: int
     height: float
     ticks: list[float]
     small: Picture | None
-    posts: list[tuple[float, bool]]
     is_next: bool
-    begins_block: bool
 
 
 @require_safe
@@ -51,7 +51,7 @@ def today(request: PlayerRequest) -> HttpResponse:
     found = today_of(player, now)
     routine = found.routine if found else Routine.objects.filter(player=player).first()
     context: dict[str, Any] = {"date": timezone.localdate(), "presets": PRESETS.items(), "routine": routine}
-    context["measured"] = last_measured(player, now)
+    context["held"] = last_held(player, now)
     if routine is None:
         return render(request, "plans/first.html", context)
     local = timezone.localdate()
@@ -59,14 +59,16 @@ def today(request: PlayerRequest) -> HttpResponse:
     if found is None:
         context["away"] = days_away(player, local)
         return render(request, "plans/free.html", context)
+    if found.is_closed:
+        return render(request, "plans/closing.html", context | {"today": found, "closing": closing(found)})
     asked = {exercise for line in found.lines for exercise in line.item.exercises}
     context |= {
         "due": [one for one in due_today(found.climbs) if one.ladder.exercise_id not in asked],
         "today": found,
         "lines": _shown(found),
         "lead": lead(found),
-        "closing": closing(found) if found.is_closed else None,
-        "shorter": [minutes for minutes in SHORT if minutes < found.minutes],
+        "shorter": (shorter := [minutes for minutes in SHORT if minutes < found.minutes]),
+        "others": ", ".join(str(minutes) for minutes in shorter[-2::-1]),
         "names": names_offered(player),
         "is_off": found.is_off,
     }
@@ -130,13 +132,22 @@ def rest(request: PlayerRequest) -> HttpResponse:
     return redirect("plan:today")
 
 
-@require_POST
+@require_http_methods(["GET", "HEAD", "POST"])
 def close(request: PlayerRequest) -> HttpResponse:
-    """Stop here: the day is closed with what was done; it can be opened again."""
+    """Ask what the next time should begin with; close the day with what was done, or open it again."""
+    player, now = request.user, timezone.now()
+    if request.method != "POST":
+        found = today_of(player, now)
+        if found is None:
+            return redirect("plan:today")
+        context = {"date": timezone.localdate(), "today": found, "closing": closing(found)}
+        return render(request, "plans/closing.html", context)
+    if "keep" in request.POST:
+        lines = {int(name[5:]): str(value) for name, value in request.POST.items() if NEXT_TIME.fullmatch(name)}
+        mean_next_time(player=player, lines=lines)
     is_open = request.POST.get("open") == "1"
-    closed_at = None if is_open else timezone.now()
-    began = {} if is_open else {"began_at": _begun(request) or timezone.now()}
-    actions.change_day(player=request.user, day=timezone.localdate(), closed_at=closed_at, **began)
+    began = {} if is_open else {"began_at": _begun(request) or now}
+    actions.change_day(player=player, day=timezone.localdate(), closed_at=None if is_open else now, **began)
     return redirect("plan:today")
 
 
@@ -154,7 +165,7 @@ def _begun(request: PlayerRequest) -> datetime | None:
 
 
 def _shown(found: Today) -> list[HungLine]:
-    shown, minute, block = [], 0, ""
+    shown, minute = [], 0
     for number, line in enumerate(found.lines, start=1):
         item = line.item
         height = max(MINUTE_H * item.slot.minutes, LEAST_H)
@@ -164,16 +175,13 @@ def _shown(found: Today) -> list[HungLine]:
                 line=line,
                 number=number,
                 from_minute=minute,
-                to_minute=minute + minutes,
                 height=height,
                 ticks=[round(height * part / minutes, 1) for part in range(1, minutes)],
                 small=thumbnail(item.drill) if item.drill else None,
-                posts=[(5.0 + 22 * index, index < item.so_far) for index in range(item.wanted)],
                 is_next=line is found.next and not found.is_closed,
-                begins_block=item.slot.block != block,
             )
         )
-        minute, block = minute + minutes, item.slot.block
+        minute += minutes
     return shown
 
 

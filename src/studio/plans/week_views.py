@@ -25,13 +25,15 @@ from studio.ladders.shelf import ready
 from studio.plans import actions
 from studio.plans.ahead import slots_ahead
 from studio.plans.entries import named_now, names_offered
-from studio.plans.forms import DAYS, MOST_TOLD, RoutineFileForm, WholeRoutine
+from studio.plans.forms import MOST_TOLD, RoutineFileForm, WholeRoutine
 from studio.plans.models import Routine, Week
 from studio.plans.presets import PRESETS
+from studio.plans.routine_page import changed, hidden, lines, when_words
 from studio.plans.today import chosen_days
 from studio.plans.weeks import due_checks, minutes_by_day
+from studio.words import joined
 
-WEEKS, MOST_GOAL = 4, 200
+WEEKS, SHOWN_WEEKS, MOST_GOAL = 4, 2, 200
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,9 +73,15 @@ def weeks(request: PlayerRequest) -> HttpResponse:
         return redirect("plan:today")
     today = timezone.localdate()
     monday = _monday(request.GET.get("from", ""), today)
+    found = _weeks(request, routine, monday, today)
+    days = [day for week in found[:SHOWN_WEEKS] for day in week.days]
+    same = _same(days)
     context = {
         "routine": routine,
-        "weeks": _weeks(request, routine, monday, today),
+        "weeks": found,
+        "fortnight": [(day, _changes(day, same)) for day in days],
+        "same": joined(same),
+        "heading": _goal_of(found, today) or "The weeks",
         "before": monday - timedelta(weeks=WEEKS),
         "after": monday + timedelta(weeks=WEEKS),
         "feed": request.build_absolute_uri(reverse("plan:feed", args=[routine.token])) if routine.token else "",
@@ -99,26 +107,37 @@ def choose(request: PlayerRequest) -> HttpResponse:
 
 @require_http_methods(["GET", "HEAD", "POST"])
 def routine(request: PlayerRequest) -> HttpResponse:
-    """Show the routine as a sentence whose words can be changed."""
+    """Show the routine as sentences; a word that is touched opens, and nothing is kept until it is said."""
     row = Routine.objects.filter(player=request.user).first()
-    whole = WholeRoutine(request.POST or None, row=row)
-    if request.method == "POST" and whole.is_valid() and whole.made:
-        try:
-            actions.keep_routine(player=request.user, routine=whole.made, **whole.columns)
-        except ClimbError as error:
-            messages.error(request, str(error))
-        else:
-            messages.success(request, "Kept.")
-            return redirect("plan:routine")
+    is_said = "open" not in request.POST and "move" not in request.POST and "add" not in request.POST
+    data, opened = changed(request.POST)
+    whole = WholeRoutine(data if request.method == "POST" else None, row=row)
+    is_wrong = False
+    if request.method == "POST" and is_said:
+        is_wrong = not (whole.is_valid() and whole.made)
+        if whole.made:
+            try:
+                actions.keep_routine(player=request.user, routine=whole.made, **whole.columns)
+            except ClimbError as error:
+                messages.error(request, str(error))
+            else:
+                messages.success(request, "Kept.")
+                return redirect("plan:routine")
     context = {
         "row": row,
         "whole": whole,
+        "opened": opened,
+        "blocks": lines(whole, opened),
+        "hidden": list(hidden(whole, opened)),
+        "when": when_words(whole),
+        "start": whole.form["start"].value() or "18:00",
+        "minutes": whole.form["minutes"].value(),
+        "new_block": len(whole.blocks.forms) - 1,
         "names": [*dict.fromkeys([*names_offered(request.user), *(one.name for one in ready().values())])],
         "presets": PRESETS.items(),
-        "days": DAYS,
         "file": RoutineFileForm(),
     }
-    return render(request, "plans/routine.html", context, status=422 if request.method == "POST" else 200)
+    return render(request, "plans/routine.html", context, status=422 if is_wrong else 200)
 
 
 @require_safe
@@ -157,6 +176,30 @@ def feed(request: PlayerRequest) -> HttpResponse:
     if Routine.objects.filter(player=request.user).exists():
         actions.set_feed(player=request.user, is_open=request.POST.get("open") == "1")
     return redirect(f"{reverse('plan:weeks')}#calendar")
+
+
+def _same(days: list[DayLine]) -> list[str]:
+    """Return what every day to come holds, whatever else it holds: it is said once."""
+    ahead = [{slot.exercise or slot.block for slot in day.slots if not slot.key} for day in days if day.slots]
+    names = [slot.exercise or slot.block for day in days[:] for slot in day.slots if not slot.key]
+    every = set.intersection(*ahead) if ahead else set()
+    return [name for name in dict.fromkeys(names) if name in every]
+
+
+def _changes(day: DayLine, same: list[str]) -> list[str]:
+    """Return what a day holds that not every day does: its keys by exercise, and what comes now and then."""
+    keys: dict[str, list[str]] = {}
+    for slot in day.slots:
+        if slot.key:
+            keys.setdefault(slot.exercise, []).append(slot.key)
+    told = [f"{name}: {', '.join(some)}" for name, some in keys.items()]
+    others = (slot.exercise or slot.block for slot in day.slots if not slot.key)
+    return [*told, *dict.fromkeys(name for name in others if name not in same)]
+
+
+def _goal_of(weeks: list[WeekLine], today: date) -> str:
+    """Return the goal of the week that is now."""
+    return next((week.goal for week in weeks if week.monday <= today < week.monday + timedelta(weeks=1)), "")
 
 
 def _weeks(request: PlayerRequest, routine: Routine, monday: date, today: date) -> list[WeekLine]:

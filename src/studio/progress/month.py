@@ -121,9 +121,7 @@ def _worked(climbs: Climbs, rows: Sequence[Any]) -> list[Worked]:
         one = climbs.by_exercise.get(row["exercise"])
         low, high = row["low"], row["high"]
         secure = one.step.secure if one else 0
-        stands = (
-            f"{value_word(one.ladder.core, secure)} secure" if one and secure else "nothing secure yet" if one else ""
-        )
+        stands = f"{value_word(one.ladder.core, secure)} held" if one and secure else "nothing held yet" if one else ""
         found.append(
             Worked(
                 name=row["exercise__name"] or "A drill",

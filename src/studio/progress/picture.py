@@ -5,53 +5,88 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import date
+from itertools import pairwise
 from math import ceil, floor, log2
 
 from giusto.practice.over_takes.reaches import ReachAt
 from giusto.practice.over_takes.weekly import WeekOf
-from giusto.practice.reach.by_drift import HELD_USUALLY
-from giusto.tempo import slot_ms
 from studio.progress.weeks import Figure
-from studio.sheet.words import NBSP
+from studio.reach.words import beats_number, bound_of, short_words
 
-LEFT, TOP, ROW, COLUMN = 50.0, 60.0, 62.0, 72.0
-BELOW = 22.0
-LEAN_W, LEAN_LEFT, LEAN_ROW, LEAN_TOP = 350.0, 58.0, 43.0, 52.0
+CURVE_TOP, CURVE_ROOM = 56.0, 330.0  # px: where the threads hang from, and how far down the scale reaches
+FEW_SILENCES = 30  # ours: with fewer, a length is a ring
+LEAN_W, LEAN_LEFT, LEAN_ROW, LEAN_TOP = 330.0, 58.0, 23.0, 34.0
 SMALL_W, SMALL_H, SMALL_LEFT = 300.0, 24.0, 58.0
 LEAST_LEAN = 1.0  # percent: what half the width of the leans stands for, unless more is needed
-MARKS_APART = 16.0
 
 
 @dataclass(frozen=True, slots=True)
-class TriedMark:
-    """Where a thread passes a length that was tried: the chance to hold it, and whether that is two in three."""
+class HungTempo:
+    """A tempo: how long a silence is held near it, and how sure that is.
 
-    y: float
-    text: str
-    is_held: bool
-
-
-@dataclass(frozen=True, slots=True)
-class HeldThread:
-    """A tempo: its thread, as far as it is held, on to what was tried; and the range of where it ends."""
+    Attributes
+    ----------
+    x, y : float
+        Where its thread hangs, and where it ends.
+    bpm, silences : int
+    band : (float, float)
+        Upper edge and height of the range.
+    is_few : bool
+        Whether it rests on so few silences that it is a ring.
+    label, ends : str
+        What is held, and its range, for the one that is told of.
+    is_told : bool
+    """
 
     x: float
-    tempo: int
-    held_y: float | None
-    tried_y: float
+    y: float
+    bpm: int
+    silences: int
     band: tuple[float, float]
-    marks: list[TriedMark]
+    is_few: bool
+    label: str
+    ends: str
+    is_told: bool
+
+    @property
+    def below(self) -> float:
+        """Where its range ends, or its thread."""
+        return round(max(self.y + 8, self.band[0] + self.band[1]), 1)
 
 
 @dataclass(frozen=True, slots=True)
-class Threads:
-    """All threads under their tempos."""
+class Curve:
+    """The tempos side by side, the fastest first, and the way from thread to thread."""
 
+    name: str
     width: float
     height: float
+    left: float
     top: float
+    half: float
     lengths: list[tuple[float, str]]
-    threads: list[HeldThread]
+    hung: list[HungTempo]
+
+    @property
+    def steps(self) -> list[tuple[str, bool]]:
+        """The way from each thread to the next, and whether one of the two rests on few silences."""
+        pairs = pairwise(self.hung)
+        return [(f"M{a.x} {a.y}L{b.x} {b.y}", a.is_few or b.is_few) for a, b in pairs]
+
+
+@dataclass(frozen=True, slots=True)
+class CurveSize:
+    """How a curve is laid out at one width of page."""
+
+    name: str
+    width: float
+    left: float
+    half: float
+    most: int
+
+
+WIDE = CurveSize("wide", 774.0, 56.0, 20.0, 8)
+PHONE = CurveSize("phone", 350.0, 44.0, 11.0, 6)
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,18 +128,39 @@ class Weeks:
         return self.height - 26
 
 
-def draw_held(found: Sequence[ReachAt], *, in_seconds: bool) -> Threads | None:
-    """Return the threads, the slowest tempo first; None where nothing was tried."""
-    if not found:
-        return None
-    some = sorted(found, key=lambda at: at.bpm)
-    lengths = [_unit(at, in_seconds=in_seconds) * one.beats for at in some for one in at.tried]
-    low, high = floor(log2(min(lengths))), ceil(log2(2 * max(lengths)))
-    frame = _Frame(low, high)
-    xs = [LEFT + 26 + COLUMN * index for index in range(len(some))]
-    threads = [_thread(at, x, frame, _unit(at, in_seconds=in_seconds)) for at, x in zip(some, xs, strict=True)]
-    scale = [(frame.y(2.0**k), _length(2.0**k, in_seconds=in_seconds)) for k in range(low, high + 1)]
-    return Threads(LEFT + 26 + COLUMN * len(some), frame.y(2.0**high) + BELOW, TOP, scale, threads)
+def draw_curve(found: Sequence[ReachAt], told: ReachAt, size: CurveSize) -> Curve:
+    """Return how long a silence is held by tempo, the one that is told of among them."""
+    ordered = [told, *(at for at in found if at.bpm != told.bpm)][: size.most]
+    some = sorted(ordered, key=lambda at: -at.bpm)
+    ends = [end for at in some for end in at.reach.ci95_beats or ()]
+    low, high = floor(log2(max(min(ends, default=1.0), 0.5))), ceil(log2(max(ends, default=4.0)))
+    high = max(high, low + 2)
+    row = CURVE_ROOM / (high - low)
+
+    def y(beats: float) -> float:
+        return round(CURVE_TOP + row * (min(max(log2(beats), low), high) - low) + 16, 1)
+
+    apart = (size.width - size.left) / len(some)
+    hung = [_hung(at, round(size.left + apart * (index + 0.5), 1), y, at is told) for index, at in enumerate(some)]
+    scale = [(y(2.0**k), f"{2.0**k:g}") for k in range(low, high + 1)]
+    return Curve(size.name, size.width, y(2.0**high) + 56, size.left, CURVE_TOP, size.half, scale, hung)
+
+
+def _hung(at: ReachAt, x: float, y: Callable[[float], float], is_told: bool) -> HungTempo:
+    found = at.reach
+    low, high = found.ci95_beats or (1.0, 1.0)
+    told = bound_of(found)
+    return HungTempo(
+        x=x,
+        y=y(told[1] if told else low),
+        bpm=round(at.bpm),
+        silences=found.silences,
+        band=(y(low), round(y(high) - y(low), 1)),
+        is_few=found.silences < FEW_SILENCES or found.bounded is not None,
+        label=short_words(at),
+        ends=f"{beats_number(low)} to {beats_number(high)}",
+        is_told=is_told,
+    )
 
 
 def draw_leans(figure: Figure, notes: dict[date, list[str]]) -> Weeks:
@@ -136,48 +192,6 @@ def draw_small(figure: Figure) -> Weeks:
     rows = [_row(point, 14 + SMALL_H * (index + 0.5), across) for index, point in enumerate(figure.points)]
     axis = [(across(low), f"{low:.3g}".replace("-", "−")), (across(high), f"{high:.3g}".replace("-", "−"))]
     return Weeks(SMALL_W, 14 + SMALL_H * len(rows) + 22, across(0.0), left, right, rows, _path(rows), axis)
-
-
-@dataclass(frozen=True, slots=True)
-class _Frame:
-    """Lengths down the page, an octave a row."""
-
-    low: int
-    high: int
-
-    def y(self, length: float) -> float:
-        """Return how far down a length hangs."""
-        return round(TOP + ROW * (1 + min(max(log2(length), self.low), self.high) - self.low), 1)
-
-
-def _thread(at: ReachAt, x: float, frame: _Frame, unit: float) -> HeldThread:
-    found = at.reach
-    ends = found.ci95_beats or (1.0, 1.0)
-    band_y = [frame.y(unit * end) for end in ends]
-    marks: list[TriedMark] = []
-    for one in at.tried:
-        y = frame.y(unit * one.beats)
-        text = f"{100 * one.chance:.0f}{NBSP}%" if not marks or y - marks[-1].y >= MARKS_APART else ""
-        marks.append(TriedMark(y, text, one.chance >= HELD_USUALLY))
-    return HeldThread(
-        x=x,
-        tempo=round(at.bpm),
-        held_y=frame.y(unit * found.beats) if found.beats else None,
-        tried_y=max(mark.y for mark in marks),
-        band=(band_y[0], round(band_y[1] - band_y[0], 1)),
-        marks=marks,
-    )
-
-
-def _unit(at: ReachAt, *, in_seconds: bool) -> float:
-    """Return how long a beat is, in the unit that is shown."""
-    return slot_ms(at.bpm, 1) / 1000 if in_seconds else 1.0
-
-
-def _length(length: float, *, in_seconds: bool) -> str:
-    if not in_seconds:
-        return f"{length:g}"
-    return f"{length:g} s" if length < 60 else f"{length / 60:.1f} min"
 
 
 def _row(

@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 from typing import Any
 
 from django.http import Http404, HttpResponse
 from django.shortcuts import redirect, render
+from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_safe
 
-from giusto.practice.over_takes.reaches import reaches
+from giusto.practice.over_takes.figures import BY_WEEK, LEAN
+from giusto.practice.over_takes.reaches import ReachAt, reaches
 from studio.accounts.requests import PlayerRequest
+from studio.drills.origin import REACH
+from studio.drills.sentence.codec import query, words_of
 from studio.ids import uuid_of
 from studio.ladders.models import Ladder
 from studio.ladders.standing import LadderStanding, standings
@@ -19,13 +24,13 @@ from studio.plans.entries import named_now
 from studio.plans.models import Routine
 from studio.plans.weeks import minutes_by_day
 from studio.progress.month import month_of
-from studio.progress.picture import draw_held, draw_leans, draw_small
+from studio.progress.picture import PHONE, WIDE, draw_curve, draw_leans, draw_small
 from studio.progress.reaches import end_of, reaches_then
 from studio.progress.rungs import rung_rows, secure_by, stalled
-from studio.progress.weeks import changes, figures, mondays, rows_of, takes_between
+from studio.progress.weeks import changes, figure_of, figures, mondays, rows_of, takes_between
 from studio.progress.words import course_words, lean_heading
-from studio.reach.tested import silences_until
-from studio.reach.words import held_words
+from studio.reach.tested import silences_until, to_try
+from studio.reach.words import held_heading, seconds_of
 from studio.takes.models import Take
 
 WEEKS = 10  # by the design
@@ -33,47 +38,92 @@ WEEKS = 10  # by the design
 
 @require_safe
 def page(request: PlayerRequest) -> HttpResponse:
-    """Show ten weeks: what is held, the lean, a ladder; each figure with its range; minutes; what stalled."""
+    """Show how long a silence is held, by tempo, and how the lean went over ten weeks."""
+    player, now = request.user, timezone.now()
+    silences = silences_until(player, now)
+    found = reaches(silences, now)
+    told = _told(found, request.GET.get("bpm", ""))
+    span = Span.until(timezone.localdate())
+    rows = rows_of(player, span.start, span.end, (LEAN,))
+    lean = figure_of(LEAN, rows, span.start, WEEKS)
+    context: dict[str, Any] = {
+        "told": told,
+        "heading": held_heading(told),
+        "seconds": seconds_of(told),
+        "pictures": [draw_curve(found, told, size) for size in (WIDE, PHONE)] if told else [],
+        "trial": to_try(silences, told.bpm if told else None, now),
+        "lean": lean if any(point.value is not None for point in lean.points) else None,
+        "lean_weeks": draw_leans(lean, {}),
+        "lean_heading": lean_heading(lean),
+        "lean_words": course_words(lean),
+    }
+    context["play"] = f"{reverse('takes:play')}?{query({**words_of(context['trial'].drill), 'drill': REACH})}"
+    return render(request, "progress/page.html", context)
+
+
+@require_safe
+def figures_page(request: PlayerRequest) -> HttpResponse:
+    """Show every figure week by week with its range, minutes and days, and how reach came to what it is."""
     player, today = request.user, timezone.localdate()
-    until = min(_date(request.GET.get("until", "")) or today, today)
-    start = until - timedelta(days=until.weekday()) - timedelta(weeks=WEEKS - 1)
-    end = start + timedelta(weeks=WEEKS)
-    in_seconds = request.GET.get("in") == "seconds"
-    moment = min(end_of(end - timedelta(days=1)), timezone.now())
+    span = Span.until(min(_date(request.GET.get("until", "")) or today, today))
+    moment = min(end_of(span.end - timedelta(days=1)), timezone.now())
     silences = silences_until(player, moment)
     found = reaches(silences, moment)
-    rows = rows_of(player, start, end)
-    told = figures(rows, start, WEEKS)
-    all_standings = _standings(request)
-    chosen, other = _chosen(all_standings, request.GET.get("ladder", ""))
-    played = minutes_by_day(player, start, end)
-    weeks = list(mondays(start, WEEKS))
-    context: dict[str, Any] = {
-        "start": start,
-        "until": min(end - timedelta(days=1), today),
-        "earlier": start - timedelta(days=1),
-        "later": end + timedelta(weeks=WEEKS) - timedelta(days=1) if end <= today else None,
-        "in_seconds": in_seconds,
-        "threads": draw_held(found, in_seconds=in_seconds),
-        "held": found[0] if found else None,
-        "held_words": held_words(found[0] if found else None),
+    rows = rows_of(player, span.start, span.end, BY_WEEK)
+    played = minutes_by_day(player, span.start, span.end)
+    told = figures(rows, span.start, WEEKS)
+    context = {
+        "span": span,
+        "until": min(span.end - timedelta(days=1), today),
+        "earlier": span.start - timedelta(days=1),
+        "later": span.end + timedelta(weeks=WEEKS) - timedelta(days=1) if span.end <= today else None,
         "lean": draw_leans(told[0], changes(rows)),
-        "lean_heading": lean_heading(told[0]),
         "lean_words": course_words(told[0]),
         "figures": [(figure, draw_small(figure), course_words(figure)) for figure in told[1:]],
-        "reaches": reaches_then(silences, start, timezone.localdate(moment), found[0]) if found else [],
+        "held": found[0] if found else None,
+        "reaches": reaches_then(silences, span.start, timezone.localdate(moment), found[0]) if found else [],
+        "minutes": [_week_minutes(monday, played) for monday in mondays(span.start, WEEKS)],
+        "takes": takes_between(player, span.start, span.end).count(),
+        "all_takes": Take.objects.telling_of(player).count(),
+    }
+    return render(request, "progress/figures.html", context)
+
+
+@require_safe
+def exercises(request: PlayerRequest) -> HttpResponse:
+    """Show each ladder's course: one of them whole, what stalled."""
+    today = timezone.localdate()
+    all_standings = _standings(request)
+    chosen, other = _chosen(all_standings, request.GET.get("ladder", ""))
+    weeks = list(mondays(Span.until(today).start, WEEKS))
+    context = {
         "chosen": chosen,
         "other": other,
+        "standings": all_standings,
         "rungs": rung_rows(chosen, today) if chosen else [],
         "secure": list(zip(weeks, _secure(chosen, weeks), strict=True)) if chosen else [],
-        "minutes": [_week_minutes(monday, played) for monday in weeks],
         "stalled": stalled(all_standings, today),
-        "takes": takes_between(player, start, end).count(),
-        "has_ladders": Ladder.objects.visible_to(player).exists(),
-        "all_takes": Take.objects.telling_of(player).count(),
-        "more": f"in={'seconds' if in_seconds else 'beats'}{f'&ladder={chosen.ladder.pk}' if chosen else ''}",
     }
-    return render(request, "progress/page.html", context)
+    return render(request, "progress/exercises.html", context)
+
+
+@dataclass(frozen=True, slots=True)
+class Span:
+    """The weeks that are shown: from a Monday up to another, that one not included."""
+
+    start: date
+    end: date
+
+    @classmethod
+    def until(cls, day: date) -> Span:
+        """Return the weeks of which a day is in the last."""
+        start = day - timedelta(days=day.weekday()) - timedelta(weeks=WEEKS - 1)
+        return cls(start, start + timedelta(weeks=WEEKS))
+
+
+def _told(found: list[ReachAt], asked: str) -> ReachAt | None:
+    """Return the reach that is told of: near the tempo that is asked for, else near the latest."""
+    return next((at for at in found if f"{at.bpm:g}" == asked), found[0] if found else None)
 
 
 @require_safe

@@ -8,7 +8,7 @@ from datetime import date, timedelta
 
 from giusto.practice.course import Course
 from giusto.practice.over_takes.facts import TakeFacts
-from giusto.practice.over_takes.figures import BY_WEEK, needed
+from giusto.practice.over_takes.figures import BY_WEEK, Followed, needed
 from giusto.practice.over_takes.weekly import OverWeeks, WeekOf, over_weeks
 from giusto.practice.over_takes.weekly import changes as changes_of
 from studio.accounts.models import Player
@@ -60,14 +60,19 @@ def takes_between(player: Player, start: date, end: date) -> TakeQuerySet:
     return Take.objects.telling_of(player).filter(session__day__gte=start, session__day__lt=end)
 
 
-def rows_of(player: Player, start: date, end: date) -> list[TakeFacts]:
-    """Return what the takes of some weeks tell, oldest first, with their figures; one query."""
-    return facts_of(takes_between(player, start, end).read().order_by("started_at"), figures=needed(BY_WEEK))
+def rows_of(player: Player, start: date, end: date, followed: Sequence[Followed] = BY_WEEK) -> list[TakeFacts]:
+    """Return what the takes of some weeks tell, oldest first, with what is followed of them; one query."""
+    return facts_of(takes_between(player, start, end).read().order_by("started_at"), figures=needed(followed))
+
+
+def figure_of(followed: Followed, rows: Sequence[TakeFacts], start: date, weeks: int) -> Figure:
+    """Return one figure week by week."""
+    return Figure(over_weeks(followed, rows, start, weeks), *NAMES[followed.key])
 
 
 def figures(rows: Sequence[TakeFacts], start: date, weeks: int) -> list[Figure]:
     """Return every figure week by week."""
-    return [Figure(over_weeks(one, rows, start, weeks), *NAMES[one.key]) for one in BY_WEEK]
+    return [figure_of(one, rows, start, weeks) for one in BY_WEEK]
 
 
 def changes(rows: Sequence[TakeFacts]) -> dict[date, list[str]]:

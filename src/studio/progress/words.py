@@ -11,16 +11,22 @@ from studio.sheet.words import NBSP, lean_words, signed_ms
 
 
 def lean_heading(figure: Figure) -> str:
-    """Return how the lean went: less, more, or too few to say."""
+    """Return how the lean went: less, more, or too few to say.
+
+    An end counts as a side of its own only where it is further from none than the change is sure: *now you drag* is not
+    said of what may be nothing.
+    """
     found = figure.course
     if found is None or found.is_early:
         return "Your lean when alone"
     if not found.more_than_chance:
         return "No change by more than chance"
     before, now = ("drag" if end < 0 else "rush" for end in (found.first, found.latest))
-    if before != now:
+    low, high = found.ci95
+    if before != now and min(abs(found.first), abs(found.latest)) > (high - low) / 2:
         return f"You used to {before}, now you {now}"
-    return f"Less {now} than before" if abs(found.latest) < abs(found.first) else f"More {now} than before"
+    is_less = abs(found.latest) < abs(found.first)
+    return f"Less {before} than before" if is_less else f"More {now} than before"
 
 
 def course_words(figure: Figure) -> str:

@@ -6,30 +6,52 @@ from collections import Counter
 from dataclasses import dataclass
 from math import log2
 
-from django.urls import reverse
-
 from giusto.practice.reach import ChanceAt
 from studio.reach import words
 from studio.reach.tested import Tested
 from studio.sheet.words import NBSP
 
-WIDTH, TOP, OCTAVE = 724.0, 40.0, 74.0
-CURVE_LEFT, CURVE_RIGHT = 212.0, 392.0  # where no silence is held, and where each is
-MARK_STEP, MOST_MARKS = 10.0, 9
-COUNT_X, LABEL_X = 548.0, 576.0
+TOP, OCTAVE = 40.0, 74.0
+MARK_STEP = 10.0
 FAINTEST = 0.25
-LABELS_APART = 18.0
+LABELS_APART = 23.0
+
+
+@dataclass(frozen=True, slots=True)
+class ReachSize:
+    """How the picture is laid out at one width of page.
+
+    Attributes
+    ----------
+    left, right : float
+        Where no silence is held, and where each is.
+    count_x, label_x : float
+        Where chances stand, and names of lengths.
+    most : int
+        Silences to either side; more of one length are not drawn.
+    """
+
+    name: str
+    width: float
+    left: float
+    right: float
+    count_x: float
+    label_x: float
+    most: int
+
+
+WIDE = ReachSize("wide", 724.0, 212.0, 392.0, 548.0, 576.0, 9)
+PHONE = ReachSize("phone", 350.0, 96.0, 186.0, 0.0, 222.0, 2)  # without the chances, which the page says too
 
 
 @dataclass(frozen=True, slots=True)
 class SilenceMark:
-    """A silence: where it hangs, whether it was held, how much it still counts, where it leads."""
+    """A silence: where it hangs, whether it was held, how much it still counts."""
 
     x: float
     y: float
     outcome: str
     opacity: float
-    url: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,6 +76,7 @@ class LengthLabel:
 class ReachPicture:
     """The picture, laid out."""
 
+    name: str
     width: float
     height: float
     scale: list[ScaleLine]
@@ -63,10 +86,10 @@ class ReachPicture:
     band: str
     labels: list[LengthLabel]
     reach_band: tuple[float, float] | None
-    left: float = CURVE_LEFT
-    right: float = CURVE_RIGHT
-    label_x: float = LABEL_X
-    count_x: float = COUNT_X
+    left: float
+    right: float
+    label_x: float
+    count_x: float
 
     @property
     def curve_width(self) -> float:
@@ -74,25 +97,31 @@ class ReachPicture:
         return self.right - self.left
 
 
-def draw(tested: Tested, try_beats: int, beat_s: float) -> ReachPicture:
+def draw(tested: Tested, try_beats: int, beat_s: float, size: ReachSize) -> ReachPicture:
     """Lay out what is known of a reach, and the length to try next."""
     octaves = round(log2(tested.curve[-1].beats))
     ends = tested.reach.ci95_beats
     scale = [
-        ScaleLine(_y(2.0**k), f"{2**k} beat{'s' if k else ''}, {2**k * beat_s:.2g}\u00a0s") for k in range(octaves + 1)
+        ScaleLine(_y(2.0**k), f"{2**k} beat{'s' if k else ''}{f', {2**k * beat_s:.2g}{NBSP}s' if size is WIDE else ''}")
+        for k in range(octaves + 1)
     ]
-    xs = [CURVE_LEFT + (CURVE_RIGHT - CURVE_LEFT) * point.chance for point in tested.curve]
+    xs = [size.left + (size.right - size.left) * point.chance for point in tested.curve]
     ys = [_y(point.beats) for point in tested.curve]
     return ReachPicture(
-        width=WIDTH,
+        name=size.name,
+        width=size.width,
         height=_y(2.0**octaves) + 20,
         scale=scale,
-        marks=_marks(tested),
-        counts=_counts(tested.at.tried),
+        marks=_marks(tested, size),
+        counts=_counts(tested.at.tried) if size.count_x else [],
         curve=_path(xs, ys),
-        band=_band(tested, ys),
+        band=_band(tested, ys, size),
         labels=_labels(tested, try_beats),
         reach_band=(_y(ends[0]), _y(ends[1]) - _y(ends[0])) if ends else None,
+        left=size.left,
+        right=size.right,
+        label_x=size.label_x,
+        count_x=size.count_x or size.right + 28,
     )
 
 
@@ -111,7 +140,7 @@ def _labels(tested: Tested, try_beats: int) -> list[LengthLabel]:
     return found
 
 
-def _marks(tested: Tested) -> list[SilenceMark]:
+def _marks(tested: Tested, size: ReachSize) -> list[SilenceMark]:
     """Return the silences: held to the right of the curve, others to the left, newest nearest to it.
 
     Those that are neither surely stand with the held ones, open, since most of them were.
@@ -122,10 +151,9 @@ def _marks(tested: Tested) -> list[SilenceMark]:
         is_right = one.outcome in ("held", "edge")
         place = seen[is_right, one.beats]
         seen[is_right, one.beats] += 1
-        if place < MOST_MARKS:
-            x = CURVE_RIGHT + 16 + MARK_STEP * place if is_right else CURVE_LEFT - 16 - MARK_STEP * place
-            url = reverse("readings:silence", args=[one.take, one.number])
-            found.append(SilenceMark(x, _y(one.beats), one.outcome, max(weight, FAINTEST), url))
+        if place < size.most:
+            x = size.right + 16 + MARK_STEP * place if is_right else size.left - 16 - MARK_STEP * place
+            found.append(SilenceMark(x, _y(one.beats), one.outcome, max(weight, FAINTEST)))
     return found
 
 
@@ -138,9 +166,9 @@ def _counts(tried: list[ChanceAt]) -> list[ScaleLine]:
     return found
 
 
-def _band(tested: Tested, ys: list[float]) -> str:
-    width = CURVE_RIGHT - CURVE_LEFT
-    low, high = ([CURVE_LEFT + width * point.ci95[end] for point in tested.curve] for end in (0, 1))
+def _band(tested: Tested, ys: list[float], size: ReachSize) -> str:
+    width = size.right - size.left
+    low, high = ([size.left + width * point.ci95[end] for point in tested.curve] for end in (0, 1))
     return f"{_path(low, ys)}L{_path(high[::-1], ys[::-1])[1:]}Z"
 
 

@@ -15,8 +15,10 @@ from studio.accounts.requests import PlayerRequest
 from studio.drills.origin import REACH
 from studio.drills.sentence.codec import query, words_of
 from studio.reach.alternation import alternation
-from studio.reach.picture import draw
+from studio.reach.picture import PHONE, WIDE, draw
 from studio.reach.tested import silences_until, tested, to_try
+
+MOST_LISTED = 40  # silences that are listed, each with its page
 
 
 @require_safe
@@ -35,8 +37,9 @@ def page(request: PlayerRequest) -> HttpResponse:
         "tempi": [other for other in all_tempi if other != bpm],
         "tested": found,
         "beat_s": beat_s,
-        "picture": draw(found, trial.beats, beat_s) if found else None,
+        "pictures": [draw(found, trial.beats, beat_s, size) for size in (WIDE, PHONE)] if found else [],
         "alternation": alternation(request.user, bpm),
+        "newest": found.silences[:MOST_LISTED] if found else [],
         "try_beats": trial.beats,
         "play": f"{reverse('takes:play')}?{query(words)}",
     }

@@ -56,6 +56,18 @@ def held_words(at: ReachAt | None) -> str:
     return f"You hold {bound}{beats_words(beats)} alone, {seconds}, near {at.bpm:.0f}"
 
 
+def held_heading(at: ReachAt | None) -> str:
+    """Return the same as a heading: ``You hold 9 beats near 96.``."""
+    told = bound_of(at.reach) if at else None
+    return f"You hold {told[0]}{beats_words(told[1])} near {at.bpm:.0f}." if at and told else "No silence yet."
+
+
+def seconds_of(at: ReachAt | None) -> str:
+    """Return how long the length that is held lasts."""
+    told = bound_of(at.reach) if at else None
+    return seconds_words(told[1], slot_ms(at.bpm, 1) / 1000) if at and told else ""
+
+
 def range_words(found: Reach) -> str:
     """Return the range of a reach and what it rests on."""
     low, high = found.ci95_beats or (0.0, 0.0)

@@ -73,7 +73,7 @@ def _probe_words(found: Ceiling) -> str:
         return f"You and the click parted at {found.bpm:.0f}."
     if found.reason == "all-kept":
         return f"You kept all that you played, up to {found.kept_bpm:.0f}."
-    return "No cycle was kept."
+    return "No bar was kept."
 
 
 def _burst_words(found: Burst) -> str:

@@ -38,6 +38,14 @@ class LadderWords:
         return not self.standing.step.done
 
     @property
+    def count(self) -> str:
+        """How many clean takes of its rung there are, such as ``At 96: 0 of 3 clean``."""
+        needs = self.standing.step.needs
+        if not needs or "clean" not in needs:
+            return ""
+        return f"At {self.here}: {needs['so_far']:g} of {needs['clean']:g} clean"
+
+    @property
     def is_asked(self) -> bool:
         """Whether the player is to say if the take was clean."""
         return self.done is not None and self.done.tried.is_asked
@@ -52,7 +60,7 @@ def climbed(take: Take) -> LadderWords | None:
     today = timezone.localdate()
     standing = standings([ladder], timezone.now())[0]
     done, core, step = done_by(standing, take.pk), ladder.core, standing.step
-    did = effect(done, core, today) if done else "Off the ladder: this drill is none of its rungs."
+    did = effect(done, core, today) if done else "Beside the exercise: this drill is none of its steps."
     return LadderWords(
         standing,
         done,

@@ -7,13 +7,14 @@ from dataclasses import dataclass
 from django.urls import reverse
 from django.utils import timezone
 
+from giusto.drill import Drill
 from studio.plans.today import following_address
 from studio.takes.models import Take
 
 
 @dataclass(frozen=True, slots=True)
 class Following:
-    """Where a day goes on: what it asks, and its address; the page of the day where there is nothing to play.
+    """Where a day goes on: what it asks, its address and drill; the page of the day where there is nothing to play.
 
     Attributes
     ----------
@@ -24,6 +25,7 @@ class Following:
 
     what: str
     url: str
+    drill: Drill | None = None
     leads: bool = True
 
 
@@ -42,4 +44,4 @@ def following(take: Take) -> Following | None:
         )
     item = found.line.item
     is_same = take.exercise_id in item.exercises
-    return Following(item.what.rstrip(".") if is_same else f"On to {item.name}", item.url or today)
+    return Following(item.what.rstrip(".") if is_same else f"On to {item.name}", item.url or today, item.drill)

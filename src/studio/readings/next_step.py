@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from urllib.parse import urlencode
 
 from django.urls import reverse
 
 from giusto.drill import Drill
+from giusto.drill.changes import more_cycles
 from giusto.drill.file import FixedSilence, GrowingSilence
+from giusto.drill.identity import drill_key
 from giusto.practice.advice import Proposal
-from giusto.practice.finding import Finding
+from giusto.practice.finding import NOT_AS_ASKED, Finding
 from giusto.practice.judge import Judgement
 from studio.drills.draw import anew
 from studio.drills.sentence.codec import query, words_of
@@ -53,32 +56,77 @@ class ToldFinding:
 
 
 @dataclass(frozen=True, slots=True)
+class Neighbour:
+    """What stands beside the bar: again, easier, harder, each always in its place, each another take.
+
+    Attributes
+    ----------
+    name, key : str
+    choice : Choice
+    held_back : str
+        Why it is written in quiet ink; ``""`` where it is not.
+    """
+
+    name: str
+    key: str
+    choice: Choice
+    held_back: str = ""
+
+
+@dataclass(frozen=True, slots=True)
 class Said:
-    """What the advice goes by, and the steps: the proposed one first."""
+    """What the advice goes by, the step that it proposes, and what stands beside the bar."""
 
     first: ToldFinding | None
     others: list[ToldFinding]
     proposed: Choice
-    choices: list[Choice]
+    neighbours: list[Neighbour]
     notes: str
     is_a_try: bool
+    is_again: bool
 
 
-def said(judgement: Judgement, take: Take) -> Said:
-    """Return what is said of a take's next step, for the templates."""
-    advice = judgement.advice
-    proposed = _choice(advice.proposed, take)
-    drill = advice.choices[0].drill
+def said(judgement: Judgement, take: Take, drill: Drill, bar: Drill | None) -> Said:
+    """Return what is said of a take's next step, for the templates.
+
+    Parameters
+    ----------
+    judgement : Judgement
+    take : Take
+    drill : Drill
+        As played.
+    bar : Drill or None
+        What a plan's or a ladder's step plays, where that leads and not what is proposed.
+    """
+    proposed = judgement.advice.proposed
+    leads = bar is not None
     told = [ToldFinding(finding) for finding in judgement.findings]
-    others = [_choice(step, take) for step in advice.choices if step != advice.proposed]
     return Said(
         first=told[0] if told else None,
         others=told[1:],
-        proposed=proposed,
-        choices=others,
+        proposed=_choice(proposed, take),
+        neighbours=list(_neighbours(judgement, take, drill, bar or proposed.drill, leads=leads)),
         notes=note_word(drill.tempo.beat, drill.part.grid),
-        is_a_try=advice.tries < FEW_TRIES,
+        is_a_try=judgement.advice.tries < FEW_TRIES,
+        is_again=drill_key(bar or proposed.drill) == drill_key(drill),
     )
+
+
+def _neighbours(judgement: Judgement, take: Take, drill: Drill, bar: Drill, *, leads: bool) -> Iterator[Neighbour]:
+    advice = judgement.advice
+    is_other = any(finding.code in NOT_AS_ASKED for finding in judgement.findings)
+    if drill_key(bar) != drill_key(drill):
+        yield Neighbour("Again", "r", _choice(Proposal("again", "", drill), take))
+    elif not leads and (longer := more_cycles(drill)):
+        yield Neighbour("Longer", "l", _choice(Proposal("again", "more_cycles", longer), take))
+    for way, name in (("easier", "Easier"), ("harder", "Harder")):
+        own = next((step for step in advice.choices if step.way == way), None)
+        step = advice.beside if not leads and advice.proposed.way == way else own
+        if step and drill_key(step.drill) != drill_key(bar):
+            held_back = "once it was played as asked" if is_other else ""
+            if way == "harder" and not judgement.is_clean:
+                held_back = "once it is held"
+            yield Neighbour(name, KEYS[way], _choice(step, take), held_back)
 
 
 def _choice(step: Proposal, take: Take) -> Choice:

@@ -12,6 +12,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_POST, require_safe
 
 import giusto
+from giusto.drill import Drill
 from giusto.figures.silence import SilenceReading
 from giusto.practice.clean import LIMITS
 from giusto.practice.judge import Judgement, judge
@@ -19,19 +20,21 @@ from giusto.reading import Reading as CoreReading
 from giusto.reading.analyse import CLOSELY
 from giusto.schedule import Schedule
 from studio.accounts.requests import PlayerRequest
-from studio.drills.sentence.prose import short, title
+from studio.drills.sentence.prose import drill_words
 from studio.readings.ceiling import fast
 from studio.readings.climbed import climbed
 from studio.readings.comparison import compared
 from studio.readings.flow import following
 from studio.readings.history import History, history
 from studio.readings.next_step import said
+from studio.readings.nth import nth_of_day
 from studio.readings.since import since_first
 from studio.readings.table import in_two_steps, table
 from studio.readings.tempo_picture import draw_tempo
 from studio.readings.words import Sentence, is_free, sentence
-from studio.sheet.layout import PHONE, STANDING, STANDING_PHONE, TABLET, WIDE
+from studio.sheet.layout import PHONE, PHONE_LINE, STANDING, STANDING_PHONE, TABLET, WIDE
 from studio.sheet.picture import draw_alone, draw_standing, draw_take
+from studio.sheet.rows import first_withheld
 from studio.takes.actions import mark_sections
 from studio.takes.ceilings import probe_address
 from studio.takes.choice import exercises_of
@@ -70,6 +73,7 @@ def reading(request: PlayerRequest, take_id: UUID) -> HttpResponse:
     context["exercises"] = exercises_of(request.user)
     context["is_older"] = row.core_version != giusto.__version__
     context |= {"climb": climbed(take), "fast": fast(take, plan), "flow": following(take)}
+    context |= {"played": drill_words(plan.drill), "nth": nth_of_day(take)}
     if take.exercise and context["fast"] is None:
         context["fast_url"] = probe_address(plan.drill, take.exercise)
     if found is None:
@@ -77,14 +81,18 @@ def reading(request: PlayerRequest, take_id: UUID) -> HttpResponse:
     climb = context["climb"]
     past = history(take, found, climb.standing.ladder.limits if climb else LIMITS)
     judgement = judge(plan, found, before=past.before, known=past.known, shown=shown_by(row))
-    words = sentence(judgement, found)
+    words = sentence(judgement, found, plan.drill)
     if (asked_for := context["fast"]) and asked_for.headline:
         words = Sentence(asked_for.headline, lead=[], standing=[])
-    context |= {"words": words, "next": said(judgement, take), "judgement": judgement, "past": past}
+    context |= {"words": words, "next": said(judgement, take, plan.drill, _leading(context)), "judgement": judgement}
+    context["past"] = past
     if request.GET.get("view") == "standing":
         columns = () if is_free(found) else (STANDING, STANDING_PHONE)
         context["pictures"] = [draw_standing(plan, one, reading=found, thread=row.hanging) for one in columns]
         return render(request, "readings/standing.html", context)
+    if request.GET.get("view") == "notes" and not is_free(found):
+        context["picture"] = draw_take(plan, PHONE, reading=found, thread=row.hanging)
+        return render(request, "readings/notes.html", context)
     context |= _in_full(take, plan, row, found, judgement, past)
     if found.tempo:
         context["tempo"] = draw_tempo(found.tempo, is_own=request.GET.get("against") == "start")
@@ -158,27 +166,43 @@ def own(request: PlayerRequest, take_id: UUID) -> Take:
 
 @dataclass(frozen=True, slots=True)
 class SilenceRow:
-    """A silence of a reading with its number, what was asked, and whether it was caught closely."""
+    """A silence with its number, what was asked, whether it was caught closely, and its beats without the click."""
 
     number: int
     asked: int
     is_close: bool
+    alone: float
     found: SilenceReading
 
 
 def silence_rows(plan: Schedule, found: CoreReading) -> list[SilenceRow]:
     """Return the silences of a reading as rows of its table."""
     return [
-        SilenceRow(number, (asked := plan.asked_in(span)), silence.notes >= CLOSELY * asked, silence)
+        SilenceRow(
+            number,
+            (asked := plan.asked_in(span)),
+            silence.notes >= CLOSELY * asked,
+            (span.end_tick - first_withheld(plan, span.start_tick, span.end_tick)) / plan.ticks_per_beat,
+            silence,
+        )
         for number, (span, silence) in enumerate(zip(plan.silences, found.silences, strict=True), start=1)
     ]
+
+
+def _leading(context: dict[str, Any]) -> Drill | None:
+    """Return what the plan's or the ladder's next step plays; None where neither leads."""
+    flow, climb = context["flow"], context["climb"]
+    if flow and flow.leads:
+        drill: Drill | None = flow.drill
+        return drill
+    return climb.standing.step.drill if climb and climb.leads else None
 
 
 def _in_full(
     take: Take, plan: Schedule, row: Reading, found: CoreReading, judgement: Judgement, past: History
 ) -> dict[str, Any]:
     """Return what the page shows beside verdict and advice."""
-    columns = () if is_free(found) else (WIDE, TABLET, PHONE)
+    columns = () if is_free(found) else (WIDE, TABLET, PHONE_LINE)
     first, others = in_two_steps(table(found, plan.drill, judgement.tempo, past))
     return {
         "found": found,
@@ -186,8 +210,6 @@ def _in_full(
         "pictures": [draw_take(plan, one, reading=found, thread=row.hanging) for one in columns],
         "silences": silence_rows(plan, found),
         "unreturned": plan.unreturned,
-        "short": short(plan.drill),
-        "says_itself": row.take.drill_name == title(plan.drill),
         "first_rows": first,
         "other_rows": others,
     }

@@ -6,6 +6,8 @@ from collections import Counter
 from dataclasses import dataclass
 from typing import TypeAlias
 
+from giusto.drill import Drill
+from giusto.drill.file import FixedSilence
 from giusto.figures.silence import SilenceReading
 from giusto.figures.tempo_thread import TempoThread
 from giusto.practice.finding import Finding
@@ -13,7 +15,7 @@ from giusto.practice.judge import Judgement
 from giusto.practice.verdict import TempoAlone, Verdict
 from giusto.reading import Reading
 from studio.sheet.words import NBSP, lean_words, signed_ms
-from studio.words import joined, number, ordinal, times
+from studio.words import number, ordinal, times
 
 Pieces: TypeAlias = list[tuple[str, str]]  # a text and its style, one after the other
 
@@ -22,16 +24,16 @@ MANY = 8  # silences; more are told as one
 OUTCOMES = {"held": "held", "dragged": "late", "rushed": "early"}
 # With the click throughout, and without any.
 WITH_CLICK = {
-    "together": "Together with the click: {place} off it, {half}, your spread {spread}.",
-    "before": "Before the click by {place}, {half}; your spread {spread}.",
-    "after": "After the click by {place}, {half}; your spread {spread}.",
-    "loose": "Loose about the click: your notes spread by {spread}.",
+    "together": "Together with the click.",
+    "before": "A little early, and even.",
+    "after": "A little late, and even.",
+    "loose": "Wide about the click.",
 }
 FREE = {
-    "kept": "You kept your tempo all the way: {first} at the start, {last} at the end.",
-    "slowed": "You became slower: {first} at the start, {last} at the end.",
-    "quickened": "You became faster: {first} at the start, {last} at the end.",
-    "wandered": "Your tempo wandered, and came home: {first} at the start, {last} at the end.",
+    "kept": "You held {first}.",
+    "slowed": "You slowed down.",
+    "quickened": "You became faster.",
+    "wandered": "Your tempo wandered, and came home.",
 }
 # What stands in the place of a verdict where something else was played, or nothing.
 INSTEAD = {
@@ -52,11 +54,11 @@ class Sentence:
     standing: Pieces
 
 
-def sentence(judgement: Judgement, reading: Reading) -> Sentence:
-    """Return verdict and lead of a reading."""
+def sentence(judgement: Judgement, reading: Reading, drill: Drill) -> Sentence:
+    """Return verdict and lead of a reading, the drill as played."""
     return Sentence(
         verdict_words(judgement, reading),
-        _lead(judgement, reading),
+        _lead(judgement, reading, drill),
         [*_became(judgement.tempo), *_lean_of_many(reading)],
     )
 
@@ -93,12 +95,7 @@ def is_free(reading: Reading) -> bool:
 
 def _figures(verdict: Verdict) -> dict[str, str]:
     """Return the figures of a verdict as its sentence takes them."""
-    place, spread = verdict.place_ms or 0.0, verdict.spread_ms or 0.0
-    low, high = verdict.place_ci95_ms or (place, place)
     return {
-        "place": f"{abs(place):.0f}{NBSP}ms",
-        "half": f"±{NBSP}{(high - low) / 2:.0f}",
-        "spread": f"{spread:.0f}{NBSP}ms",
         "first": f"{verdict.from_bpm or 0.0:.1f}",
         "last": f"{verdict.to_bpm or 0.0:.1f}",
     }
@@ -106,12 +103,13 @@ def _figures(verdict: Verdict) -> dict[str, str]:
 
 def _tempo_lead(thread: TempoThread) -> Pieces:
     last = thread.sections[-1]
+    half = (last.ci95_bpm[1] - last.ci95_bpm[0]) / 2
+    asked = f" ({thread.asked_bpm:g} was asked)" if thread.asked_bpm else ""
     return [
-        ("You began at ", ""),
         (f"{thread.start.bpm:.1f}", "strong"),
-        (f", where {thread.asked_bpm:g} was asked, and your last part went at ", ""),
+        (f" at first{asked}, ", ""),
         (f"{last.bpm:.1f}", "strong"),
-        (f" ({last.ci95_bpm[0]:.1f} to {last.ci95_bpm[1]:.1f}).", ""),
+        (f" at the end, give or take {half:.1f}.", ""),
     ]
 
 
@@ -169,22 +167,22 @@ def _slipped(silences: list[SilenceReading]) -> str:
     return f"You {'gained' if beats > 0 else 'lost'} {many}{place}."
 
 
-def _lead(judgement: Judgement, reading: Reading) -> Pieces:
+def _lead(judgement: Judgement, reading: Reading, drill: Drill) -> Pieces:
     if is_free(reading) and reading.tempo:
         return _tempo_lead(reading.tempo)
     read = [s for s in reading.silences if s.outcome != "unreadable"]
     if judgement.verdict.code in WITH_CLICK:
-        return [("What of it is the device’s delay, the foot of the page says.", "")]
+        return _throughout_lead(judgement.verdict)
     if not read or judgement.tempo is None:
         return _place_lead(reading)
-    pieces = [(f"Alone for {_length(read)}, ", ""), *_became(judgement.tempo), (f" {_range(judgement.tempo)}", "")]
+    pieces = [(f"{_alone(read, drill)} ", ""), *_became(judgement.tempo), (f", {_give_or_take(judgement.tempo)}", "")]
     pieces += _lean_of_many(reading)
     off = [s for s in read if s.outcome in ("early", "late")]
     if off and len(off) <= 6:
-        pieces += [(", and you came back ", ""), *_returns(off)]
+        pieces += [("; you came back ", ""), *_returns(off)]
     elif off:
         size = sum(s.return_ms or 0.0 for s in off) / len(off)
-        pieces.append((f", and you came back {number(len(off))} times off your place, on average ", ""))
+        pieces.append((f"; you came back {number(len(off))} times off your place, on average ", ""))
         pieces.append((signed_ms(size), "late" if size > 0 else "early"))
     pieces.append((f". {_exceptions(judgement.verdict, reading.silences)}", ""))
     return pieces
@@ -204,21 +202,36 @@ def _lean_of_many(reading: Reading) -> Pieces:
     return [(f", {lean_words(reading.tendency.tempo_percent)}", "")]
 
 
-def _range(tempo: TempoAlone) -> str:
-    return f"({tempo.ci95_bpm[0]:.1f} to {tempo.ci95_bpm[1]:.1f})"
+def _give_or_take(tempo: TempoAlone) -> str:
+    low, high = tempo.ci95_bpm
+    return f"give or take {(high - low) / 2:.1f}"
 
 
 def _returns(off: list[SilenceReading]) -> Pieces:
-    """Return the returns as ``44, 71 and 49 ms late``, or one by one where they fall on both sides."""
+    """Return the returns as ``44 to 71 ms late``, or one by one where they fall on both sides."""
     if len({silence.outcome for silence in off}) == 1:
-        sizes = [f"{abs(silence.return_ms or 0.0):.0f}" for silence in off]
-        return [(f"{joined(sizes)}{NBSP}ms {off[0].outcome}", off[0].outcome)]
+        sizes = sorted({round(abs(silence.return_ms or 0.0)) for silence in off})
+        span = f"{sizes[0]} to {sizes[-1]}" if len(sizes) > 1 else f"{sizes[0]}"
+        return [(f"{span}{NBSP}ms {off[0].outcome}", off[0].outcome)]
     pieces: Pieces = []
     for index, silence in enumerate(off):
         pieces.append((signed_ms(silence.return_ms or 0.0), silence.outcome))
         if index < len(off) - 1:
             pieces.append((" and " if index == len(off) - 2 else ", ", ""))
     return pieces
+
+
+def _throughout_lead(verdict: Verdict) -> Pieces:
+    """Return place and spread with the click throughout, as figures."""
+    place, spread = verdict.place_ms, verdict.spread_ms
+    if place is None or verdict.place_ci95_ms is None or spread is None:
+        return []
+    low, high = verdict.place_ci95_ms
+    style = "late" if low > 0 else "early" if high < 0 else "strong"
+    return [
+        (signed_ms(place).capitalize(), style),
+        (f", give or take {(high - low) / 2:.0f}; two notes in three within {spread:.0f}{NBSP}ms of that place.", ""),
+    ]
 
 
 def _place_lead(reading: Reading) -> Pieces:
@@ -232,15 +245,21 @@ def _place_lead(reading: Reading) -> Pieces:
     return [
         ("Your place is ", ""),
         (place, "strong"),
-        (f", ±{NBSP}{half}{spread}. What of it is the device’s delay, the foot of the page says.", ""),
+        (f", give or take {half}{spread}.", ""),
     ]
 
 
-def _length(read: list[SilenceReading]) -> str:
-    seconds = sorted({round(s.end_s - s.start_s, 1) for s in read})
-    if len(seconds) > 1 and seconds[-1] - seconds[0] > 0.2:
-        return f"{seconds[0]:.1f} to {seconds[-1]:.1f}{NBSP}s"
-    return f"{seconds[-1]:.1f}{NBSP}s"
+def _alone(read: list[SilenceReading], drill: Drill) -> str:
+    """Return how long the silences are, by bars where they are whole ones: ``In 2 bars alone (8 beats, 5 s)``."""
+    silence = drill.clicks.silence
+    if isinstance(silence, FixedSilence) and not drill.tempo.steps:
+        bars, beats = silence.silent, silence.silent * drill.cycle.beats
+        seconds = beats * 60 / drill.tempo.bpm
+        return f"In {bars} bar{'' if bars == 1 else 's'} alone ({beats} beats, {seconds:.0f}{NBSP}s)"
+    seconds_ = sorted({round(s.end_s - s.start_s, 1) for s in read})
+    if seconds_[-1] - seconds_[0] > 0.2:
+        return f"Alone for {seconds_[0]:.1f} to {seconds_[-1]:.1f}{NBSP}s,"
+    return f"Alone for {seconds_[-1]:.1f}{NBSP}s,"
 
 
 def _exceptions(verdict: Verdict, silences: list[SilenceReading]) -> str:

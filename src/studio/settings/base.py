@@ -45,6 +45,7 @@ INSTALLED_APPS = [
     "studio.reach",
     "studio.readings",
     "studio.log",
+    "studio.work",
     "studio.method",
     "studio.archive",
     "studio.demo",
@@ -82,7 +83,9 @@ TEMPLATES = [
                 "django.contrib.messages.context_processors.messages",
                 "studio.addresses.addresses",
                 "studio.parts.down",
+                "studio.places.places",
             ],
+            "libraries": {"terms": "studio.terms"},
         },
     },
 ]

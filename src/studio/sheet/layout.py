@@ -48,6 +48,11 @@ class Columns:
     margin_x: float
 
     @property
+    def has_sheet(self) -> bool:
+        """Whether the sheet is drawn beside the plumb line."""
+        return self.sheet_w > 0
+
+    @property
     def band_right(self) -> float:
         """Right edge of the bands: that of the plumb line."""
         return self.zero_x + self.half_w
@@ -58,6 +63,8 @@ TABLET = Columns("tablet", 724, 2, 66, 76, 270, 470, 108, 594)
 STANDING = Columns("standing-wide", 690, -1, 0, 0, 430, 215, 215, 456)
 STANDING_PHONE = Columns("standing-narrow", 350, -1, 0, 0, 220, 110, 110, 232)
 PHONE = Columns("phone", 350, -1, 18, 29, 120, 256, 92, -1)
+PHONE_LINE = Columns("phone", 350, 4, 74, 56, 0, 214, 136, -1)  # the plumb line by itself: a phone has no room for both
+LINE_HEIGHT = 310.0  # of that, so that it stands in the first view with what is said of it
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,6 +114,10 @@ class Rows:
     def y(self, tick: float) -> float:
         """Return the height of a moment on the page."""
         return self.top + (tick - self.plan.body_tick) / self.plan.cycle_ticks * self.height
+
+    def y_of(self, cycle: int) -> float:
+        """Return the upper edge of a cycle's row; the body's first cycle is 1."""
+        return self.top + (cycle - 1) * self.height
 
     def line_y(self, cycle: int) -> float:
         """Return the height of a cycle's line; the body's first cycle is 1."""

@@ -15,16 +15,19 @@ from giusto.figures.silence import SilenceReading, held_limit_ms
 from giusto.reading import Reading, Thread
 from giusto.schedule import Schedule, schedule
 from giusto.schedule.layout import accent_places
-from studio.sheet.layout import Columns, Rows
+from studio.sheet.layout import LINE_HEIGHT, Columns, Rows
 from studio.sheet.plumb import AxisMark, Bob, Frame, Plumb, Strand, axis_of, bob_of, choose_scale, draw_plumb, strand_of
 from studio.sheet.rows import Sheet, draw_sheet, first_withheld, played_ticks
 
 THUMBNAIL = Columns("thumbnail", 52, -1, 0, 4, 44, 52, 0, -1)
+PLAN = Columns("plan", 300, 4, -20, 62, 230, 299, 0, -1)
+PLAN_HEIGHT, PLAN_ROW = 510.0, 29.0
 SMALL = Columns("small", 190, -1, 36, 46, 132, 186, 0, -1)
 LAST = Columns("last", 224, -1, 0, 0, 0, 112, 104, -1)
 LAST_HEIGHT = 214.0
 ALONE_ROW, ALONE_LEAST, ALONE_MOST = 180.0, 320.0, 640.0
 ALONE = Columns("alone", 440, -1, 0, 0, 0, 220, 200, -1)
+UNDER = 32  # px: the figures of the axis
 STANDING_HEIGHT, STANDING_ROW = 640.0, 80.0
 BIG_WIDTH, BIG_BASE, LEAST_MARK_APART = 640.0, 96.0, 14.0
 ACCENT_POST, CLICK_POST = (26.0, 92.0), (20.0, 64.0)
@@ -56,18 +59,18 @@ class Hanging:
     unit: str
 
 
-def draw_plan(plan: Schedule, columns: Columns) -> Picture:
-    """Return the picture of a drill that nobody has played yet."""
-    rows = Rows.of(plan)
-    return Picture(columns, rows, rows.bottom + 52, draw_sheet(plan, columns, rows), draw_plumb(plan, columns, rows))
+def draw_plan(plan: Schedule, columns: Columns = PLAN) -> Picture:
+    """Return the sheet of a drill that nobody has played yet."""
+    rows = Rows.of(plan, top=36, room=PLAN_HEIGHT, full=PLAN_ROW)
+    return Picture(columns, rows, rows.bottom + 6, draw_sheet(plan, columns, rows), None)
 
 
 def draw_take(plan: Schedule, columns: Columns, *, reading: Reading, thread: Thread | None) -> Picture:
     """Return the picture of a take."""
-    rows = Rows.of(plan)
+    rows = Rows.of(plan) if columns.has_sheet else Rows.of(plan, top=36, room=LINE_HEIGHT)
     sheet = draw_sheet(plan, columns, rows, reading)
     plumb = draw_plumb(plan, columns, rows, reading=reading, thread=thread)
-    return Picture(columns, rows, rows.bottom + 52, sheet, plumb)
+    return Picture(columns, rows, rows.bottom + UNDER, sheet, plumb)
 
 
 def draw_standing(plan: Schedule, columns: Columns, *, reading: Reading, thread: Thread | None) -> Picture:

@@ -18,7 +18,7 @@ from studio.sheet.words import became, returned, returned_in_beats, spread
 STEPS_MS = (50, 100, 200, 400)
 STEPS_BEATS = (1, 2, 4, 8)
 AXIS_MS = {50: 15, 100: 30, 200: 60, 400: 120}
-FULL_LABEL, LINE_LABEL, SIGN = 52.0, 17.0, 13.0  # px between returns: three lines, one line, a sign; else a comb
+FULL_LABEL, LINE_LABEL, SIGN = 44.0, 17.0, 13.0  # px between returns: two lines, one line, a sign; else a comb
 CLASSES = {"held": "steady", "early": "early", "late": "late", "edge": "edge", "unreadable": "unread"}
 Point = tuple[float, float]
 
@@ -45,20 +45,10 @@ class Scale:
 
 @dataclass(frozen=True, slots=True)
 class AxisMark:
-    """A figure under the plumb line: milliseconds above, percent of a beat below."""
+    """A figure under the plumb line: how far from the place, with its unit at zero; the side is the picture's."""
 
     x: float
-    upper: str
-    lower: str
-
-
-@dataclass(frozen=True, slots=True)
-class Unit:
-    """A word beside the axis, and how far it stands from the axis' corner."""
-
     text: str
-    dx: int
-    dy: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,7 +90,6 @@ class Plumb:
     limits: list[float]
     beat_lines: list[float]
     axis: list[AxisMark]
-    units: list[Unit]
     factor: int
     strands: list[Strand]
     bobs: list[Bob]
@@ -162,21 +151,11 @@ def draw_plumb(
         limits=[] if scale.in_beats or limit_ms > scale.half_ms else [scale.x(-limit_ms), scale.x(limit_ms)],
         beat_lines=_beat_lines(scale) if scale.in_beats else [],
         axis=axis_of(scale, every_other=narrow),
-        units=_units(scale, narrow=narrow),
-        factor=round(columns.half_w / scale.half_ms / (columns.sheet_w / cycle_ms)),
+        factor=round(columns.half_w / scale.half_ms / (columns.sheet_w / cycle_ms)) if columns.has_sheet else 1,
         strands=_strands(plan, rows, scale, reading, thread) if reading and thread and not is_comb else [],
         bobs=_bobs(plan, columns, rows, scale, reading, thread) if reading and thread else [],
         dots=_dots(rows, scale, thread) if thread and not rows.is_hairs else "",
     )
-
-
-def _units(scale: Scale, *, narrow: bool) -> list[Unit]:
-    """Return what the figures under the plumb line count, to their left."""
-    if scale.in_beats:
-        return [Unit("beats", -4 if narrow else -18, 20)]
-    if narrow:
-        return [Unit("ms", -4, 20)]
-    return [Unit("ms", -6, 20), Unit("% of a beat", -6, 37)]
 
 
 def axis_of(scale: Scale, *, every_other: bool) -> list[AxisMark]:
@@ -184,13 +163,10 @@ def axis_of(scale: Scale, *, every_other: bool) -> list[AxisMark]:
     if scale.in_beats:
         whole = round(scale.half_ms / scale.beat_ms)
         steps = [s * max(1, whole // 2) for s in range(-2, 3)] if whole > 1 else [-1, -0.5, 0, 0.5, 1]
-        return [AxisMark(scale.x(s * scale.beat_ms), _signed(s), "") for s in steps if abs(s) <= whole]
+        return [AxisMark(scale.x(s * scale.beat_ms), _apart_words(s, "beats")) for s in steps if abs(s) <= whole]
     step = AXIS_MS[int(scale.half_ms)]
     turns = (-2, 0, 2) if every_other else range(-3, 4)
-    return [
-        AxisMark(scale.x(k * step), _signed(k * step), _signed(round(k * step / scale.beat_ms * 100)) if k else "")
-        for k in turns
-    ]
+    return [AxisMark(scale.x(k * step), _apart_words(k * step, "ms")) for k in turns]
 
 
 def _beat_lines(scale: Scale) -> list[float]:
@@ -198,9 +174,8 @@ def _beat_lines(scale: Scale) -> list[float]:
     return [scale.x(k * scale.beat_ms) for k in range(-whole, whole + 1) if k]
 
 
-def _signed(value: float) -> str:
-    text = f"{abs(value):g}"
-    return f"+{text}" if value > 0 else f"−{text}" if value < 0 else "0"
+def _apart_words(value: float, unit: str) -> str:
+    return f"{abs(value):g}" if value else f"0 {unit}"
 
 
 def _strands(plan: Schedule, rows: Rows, scale: Scale, reading: Reading, thread: Thread) -> list[Strand]:
@@ -290,7 +265,9 @@ def bob_of(frame: Frame, number: int, silence: SilenceReading, apart: float) -> 
         pin=None if frame.rows.is_hairs or is_tooth else (scale.x(frame.clock_ms(pin_tick)), frame.rows.y(pin_tick)),
         x=x,
         y=y,
-        title="" if is_tooth else f"Silence {number}: {', '.join([returned(silence), *below])}",
+        title=""
+        if is_tooth
+        else f"Silence {number}: {', '.join([returned(silence), *filter(None, [spread(silence)]), *below])}",
         label_x=columns.margin_x if not inside else scale.zero_x + (8 if x < scale.zero_x else -8),
         anchor="end" if inside and x >= scale.zero_x else "start",
         number=text if apart >= LINE_LABEL else "",
@@ -304,7 +281,7 @@ def _below(frame: Frame, number: int, silence: SilenceReading) -> list[str]:
     asked = frame.plan.silences[number - 1]
     if silence.return_ms is None:
         return [f"{silence.notes} of {frame.plan.asked_in(asked)} notes"]
-    return [spread(silence), became(silence, frame.plan.bpm_in(asked))]
+    return [became(silence, frame.plan.bpm_in(asked))]
 
 
 def _shape(kind: str, x: float, y: float) -> str:

@@ -20,6 +20,7 @@ from studio.sheet.layout import LINE_AT, Columns, Rows
 
 POST_ACCENT, POST_BEAT, POST_SUB = (6.7, 13.2), (5.3, 9.0), (3.4, 5.6)
 NUMBER_DROP = -1.0  # on the machine's side of the line, where no early note stands
+WORD_DROP = 14.0  # under the edge of a stretch, where no sheet stands
 MOST_HAIRS = 6_500  # of a picture; of more notes every second, third, … is drawn
 LEAST_HAIRS = 300.0  # px of a cycle below which the notes of a very long take are left out
 LEAST_BEAT_LABEL, LEAST_MARK, LEAST_WORD = 20.0, 5.0, 18.0
@@ -70,6 +71,8 @@ def draw_sheet(plan: Schedule, columns: Columns, rows: Rows, reading: Reading | 
     -------
     Sheet
     """
+    if not columns.has_sheet:
+        return _without_sheet(plan, columns, rows)
     left, right = columns.sheet_x, columns.sheet_x + columns.sheet_w
     beat_w = columns.sheet_w / plan.drill.cycle.beats
     cycles = range(1, rows.count + 1)
@@ -92,6 +95,29 @@ def draw_sheet(plan: Schedule, columns: Columns, rows: Rows, reading: Reading | 
         extra=ink.extra,
         asked=ink.asked,
         missed=ink.missed,
+    )
+
+
+def _without_sheet(plan: Schedule, columns: Columns, rows: Rows) -> Sheet:
+    """Return only where the click sounds and where it doesn't, with the first cycle of each stretch."""
+    words = _words(plan, columns, rows)
+    lines = _starts(_runs(plan)) if words else [1]
+    return Sheet(
+        beats=[],
+        beat_lines="",
+        first_line="",
+        row_lines="".join(f"M0 {rows.y_of(cycle):.1f}H{columns.band_right:g}" for cycle in lines),
+        marks="",
+        numbers=[Label(columns.number_x, rows.y_of(cycle) + WORD_DROP, str(cycle)) for cycle in lines] if words else [],
+        words=words,
+        bands=_bands(plan, columns, rows),
+        posts="",
+        hollow="",
+        ticks="",
+        tick_width=1.0,
+        extra="",
+        asked="",
+        missed="",
     )
 
 
@@ -132,14 +158,28 @@ def _numbers(plan: Schedule, columns: Columns, rows: Rows) -> list[Label]:
 
 
 def _words(plan: Schedule, columns: Columns, rows: Rows) -> list[Label]:
-    runs = [(word, len(list(run))) for word, run in groupby(cycle_words(plan))]
+    runs = _runs(plan)
     if columns.word_x < 0 or min(length for _, length in runs) * rows.height < LEAST_WORD:
         return []
-    starts = np.cumsum([1, *(length for _, length in runs[:-1])]).tolist()
+
+    def y(cycle: int) -> float:
+        return rows.line_y(cycle) + NUMBER_DROP if columns.has_sheet else rows.y_of(cycle) + WORD_DROP
+
     return [
-        Label(columns.word_x, rows.line_y(start) + NUMBER_DROP, word)
-        for start, (word, _) in zip(starts, runs, strict=True)
+        Label(columns.word_x, y(start), word)
+        for word, start in zip((word for word, _ in runs), _starts(runs), strict=True)
     ]
+
+
+def _runs(plan: Schedule) -> list[tuple[str, int]]:
+    """Return the stretches of cycles with the click, alone, and to close, each with its length."""
+    return [(word, len(list(run))) for word, run in groupby(cycle_words(plan))]
+
+
+def _starts(runs: list[tuple[str, int]]) -> list[int]:
+    """Return the first cycle of each stretch."""
+    starts: list[int] = np.cumsum([1, *(length for _, length in runs[:-1])]).tolist()
+    return starts
 
 
 def cycle_words(plan: Schedule) -> list[str]:

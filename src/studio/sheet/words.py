@@ -57,13 +57,13 @@ def returned_in_beats(silence: SilenceReading, beat_ms: float) -> str:
 
 
 def spread(silence: SilenceReading) -> str:
-    """Return the range: ``± 10``, for a held silence with its place, for one that can't be called with its chance."""
+    """Return the range: ``give or take 10``, beside the place if it was held, the chance if it can’t be called."""
     if silence.return_ci95_ms is None or silence.return_ms is None:
         return ""
     low, high = silence.return_ci95_ms
-    half = f"±{NBSP}{round((high - low) / 2)}"
+    half = f"give or take{NBSP}{round((high - low) / 2)}"
     if silence.outcome == "held":
-        return f"{signed_ms(silence.return_ms)} {half}"
+        return f"{signed_ms(silence.return_ms)}, {half}"
     if silence.outcome == "edge" and silence.held_chance is not None:
         return f"{half}, held {min(max(round(10 * silence.held_chance), 1), 9)} in 10"
     return half

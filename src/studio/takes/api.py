@@ -87,7 +87,7 @@ def end(request: PlayerRequest, take_id: UUID) -> HttpResponse:
         return JsonResponse({"kept": False, "reading": sentence_address(take)})
     if not Reading.objects.filter(take=take).exists():
         read_soon(ended)  # no request listens to sound: then its page says that it is being read
-    return JsonResponse({"kept": True, "reading": f"{take.get_absolute_url()}?view=standing"})
+    return JsonResponse({"kept": True, "reading": take.get_absolute_url()})
 
 
 @require_POST

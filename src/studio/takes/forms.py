@@ -27,7 +27,7 @@ class SectionsForm(forms.Form):
         """Return the cycles of each section."""
         words = self.cleaned_data["sections"].replace(",", " ").split()
         if any(not (word.isascii() and word.isdecimal() and 1 <= int(word[:6]) <= MOST_CYCLES) for word in words):
-            raise forms.ValidationError(f"Whole numbers of cycles, please, 1 to {MOST_CYCLES}, such as 8 8 4 8.")
+            raise forms.ValidationError(f"Whole numbers of bars, please, 1 to {MOST_CYCLES}, such as 8 8 4 8.")
         if len(words) > MOST_SECTIONS:
             raise forms.ValidationError(f"{MOST_SECTIONS} sections at most, please.")
         return [int(word) for word in words]

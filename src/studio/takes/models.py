@@ -147,6 +147,15 @@ class Take(models.Model):
         return reverse("readings:reading", args=[self.pk])
 
     @property
+    def title(self) -> str:
+        """What it is a take of, as one speaks of it: its exercise, or its drill, with the key, hand or bars."""
+        exercise = self.exercise
+        if exercise and exercise.climbs:
+            return exercise.name
+        name = self.drill_name or "A drill"
+        return f"{name}, {exercise.part_name}" if exercise and exercise.part_name else name
+
+    @property
     def has_notes(self) -> bool:
         """Whether anything was played, or heard; one query, or two."""
         return self.batches.exclude(notes=[]).exists() or self.pieces.exists()

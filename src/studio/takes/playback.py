@@ -173,7 +173,7 @@ def _cycles(plan: Schedule, first: int, last: int, word: str) -> list[str]:
     if word == "close":
         return ["play on to the end"]
     of = f"of {plan.drill.cycles}"
-    return ["cycle", str(first), of] if first == last else ["cycles", f"{first}–{last}", of]
+    return ["bar", str(first), of] if first == last else ["bars", f"{first}–{last}", of]
 
 
 def _aside(

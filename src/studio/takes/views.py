@@ -11,6 +11,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_POST, require_safe
 
 from giusto.drill import Drill, validate
+from giusto.figures.silence import held_limit_ms
 from giusto.hearing.inputs import Input
 from giusto.practice.ceiling import is_probe
 from giusto.schedule import schedule
@@ -23,7 +24,7 @@ from studio.drills.models import delivery_of
 from studio.drills.origin import REACH
 from studio.drills.sentence.codec import query, words_of
 from studio.drills.sentence.note_words import note_word
-from studio.drills.sentence.prose import tempo_words
+from studio.drills.sentence.prose import length_words, tempo_words
 from studio.drills.views import sentence_of
 from studio.exercises.models import Exercise
 from studio.hearing.models import BY
@@ -34,6 +35,7 @@ from studio.sheet.picture import big_row, draw_small
 from studio.takes import actions
 from studio.takes.archive import archive
 from studio.takes.forms import NoteForm
+from studio.takes.lately import last_result, nth_today
 from studio.takes.models import Take
 from studio.takes.playback import playback, sentence_address, spoken
 
@@ -60,7 +62,7 @@ def play(request: PlayerRequest) -> HttpResponse:
     if by.is_simulated:
         simulated = simulated or SimulatedPlayer()
     if (clicks := len(schedule(drill).clicks)) > MOST_CLICKS:
-        text = f"The drill has {clicks:,} clicks, and a page plays {MOST_CLICKS:,} at most. Fewer cycles, please."
+        text = f"The drill has {clicks:,} clicks, and a page plays {MOST_CLICKS:,} at most. Fewer bars, please."
         return refusal(request, status=422, title="Too long to play.", text=text)
     small = draw_small(schedule(unseen(drill)))
     context = {
@@ -68,6 +70,10 @@ def play(request: PlayerRequest) -> HttpResponse:
         "by_words": BY[by],
         "home": _home(request, origin) or f"{reverse('drills:set')}?{query(words)}",
         "ready": _ready(drill, simulated),
+        "nth": nth_today(request.user, exercise),
+        "length": length_words(schedule(unseen(drill))),
+        "last": last_result(request.user, exercise),
+        "held_ms": round(held_limit_ms(drill.tempo.bpm)) if schedule(unseen(drill)).silences else None,
         "drill": drill,
         "part": exercise.part_name if exercise else "",
         "small": small,

@@ -36,7 +36,7 @@ class SetTheClickTests(TestCase):
         self.assertEqual(drill["cycle"]["beats"], 5)
         self.assertEqual(drill["clicks"]["on"], ["1+1/2", "2+1/2", "3+1/2", "4+1/2", "5+1/2"])
         self.assertEqual(drill["clicks"]["silence"], {"kind": "fixed", "heard": 1, "silent": 2})
-        self.assertEqual(drill["name"], "The offbeats, 1 cycle with it and 2 alone")
+        self.assertEqual(drill["name"], "The offbeats, 1 bar with it and 2 alone")
 
     def test_a_built_in_drill_keeps_its_name_at_another_tempo(self) -> None:
         page = self.client.get(reverse("takes:play"), {"drill": "two-and-four", "bpm": "70", "grid": "4"})
@@ -69,7 +69,7 @@ class SetTheClickTests(TestCase):
             ({"beats": "65"}, "64 at most, please."),
             (
                 {"beats": "3", "on": "two-four"},
-                "&quot;4&quot;, allowed are places in a cycle of 3 beats",
+                "&quot;4&quot;, allowed are places in a bar of 3 beats",
             ),
             ({"silent": "0"}, "1 at least, please."),
         ):
@@ -112,4 +112,4 @@ class RefusedWordsTests(TestCase):
         """Two and four in a cycle of one beat: both places are refused, the second when its word is refused already."""
         page = self.client.get("/set/?drill=two-and-four&beats=1")
         self.assertEqual(page.status_code, 422)
-        self.assertContains(page, "allowed are places in a cycle of 1 beats", status_code=422)
+        self.assertContains(page, "allowed are places in a bar of 1 beats", status_code=422)

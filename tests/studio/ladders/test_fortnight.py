@@ -65,7 +65,7 @@ class FortnightTests(ClimbCase):
         page = self.page(climbed)
         self.assertContains(page, "One clean at 60")
         self.assertContains(
-            page, "A new day begins a little below where the last one ended. One clean take a rung leads back to 64."
+            page, "A new day begins a little below where the last one ended. One clean take a step leads back to 64."
         )
         self.assertEqual(self.play(climbed, "++++"), [60, 64, 64, 64])
         self.assertContains(self.page(climbed), "Three clean at 68")
@@ -86,7 +86,7 @@ class FortnightTests(ClimbCase):
         self.assertEqual(self.play(climbed, "++"), [64, 64])
         self.assertContains(self.page(climbed), "64, as often as you like")
         self.day(1)
-        self.assertContains(self.page(climbed), "Slept on: it begins at what was secure.")
+        self.assertContains(self.page(climbed), "Slept on: it begins at what was held.")
         self.assertEqual(self.play(climbed, "+++"), [64, 64, 68])
 
     def test_minutes_at_one_tempo_then_one_more_the_next_day(self) -> None:
@@ -137,7 +137,7 @@ class FortnightTests(ClimbCase):
         climbed = self.start(rule={"kind": "streak", "clean": 2})
         self.play(climbed, "++")
         page = self.page(climbed)
-        self.assertContains(page, "It was easy: straight to 68")
+        self.assertContains(page, "straight to 68")
         self.assertEqual(page.context["step"].value, 64)
         with at(self.now):
             play_asked(self.client, page.context["standing"].offered_url, clean=True, moment=self.now)
@@ -194,8 +194,8 @@ class WordTests(ClimbCase):
             page = self.client.get(take.get_absolute_url())
             standing = self.client.get(take.get_absolute_url(), {"view": "standing"})
             following = self.client.get(climbed.get_absolute_url()).context["standing"].url
-        self.assertContains(page, "Clean at 60: 60 is secure.")
-        self.assertContains(page, "Play 64")
+        self.assertContains(page, "Clean at 60: 60 is held.")
+        self.assertContains(page, "Next: 64")
         self.assertContains(standing, "Three clean at 64")
         self.assertContains(standing, f'data-next="{following.replace("&", "&amp;")}"')
 

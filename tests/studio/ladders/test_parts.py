@@ -59,10 +59,11 @@ class SplitTests(TestCase):
 
     def test_the_list_shows_the_whole_and_what_its_next_part_asks(self) -> None:
         self.split(hands="on")
-        page = self.client.get("/climb/")
-        self.assertEqual([line.ladder.pk for line in page.context["lines"]], [self.whole.pk])
+        page = self.client.get("/work/")
+        lines = [line for group in page.context["work"].groups for line in group.lines]
+        self.assertEqual([line.page for line in lines], [self.whole.get_absolute_url()])
         self.assertContains(page, "One clean at 60, left hand")
-        self.assertContains(page, "3 parts, 0 at the goal")
+        self.assertContains(page, "3 parts")
 
     def test_what_splits_nothing_or_too_much_is_refused(self) -> None:
         for words, said in (
@@ -80,7 +81,7 @@ class SplitTests(TestCase):
     def test_what_is_meant_for_next_time_stands_where_it_is_read(self) -> None:
         words = {"next_time": "Softer left hand", "note": "Stick height!"}
         self.client.post(f"/climb/{self.whole.pk}/words/", words)
-        self.assertContains(self.client.get(self.whole.get_absolute_url()), "<b>You meant:</b> Softer left hand")
+        self.assertContains(self.client.get(self.whole.get_absolute_url()), "You wrote: “Softer left hand”")
 
 
 class ElsewhereTests(TestCase):
@@ -128,4 +129,4 @@ class PlacesTests(TestCase):
         page = self.client.get(f"{made.get_absolute_url()}places/")
         leaning = {row.name: row.side for row in page.context["picture"].rows if row.side}
         self.assertEqual(leaning, {"1": "late", "5": "early"})
-        self.assertContains(page, "into cycle 1, beat 5")
+        self.assertContains(page, "into bar 1, beat 5")

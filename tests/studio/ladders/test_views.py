@@ -35,7 +35,7 @@ class ShelfTests(TestCase):
         self.client.post(reverse("ladders:start"), {"slug": "to-the-edge"})  # again: the same one
         self.client.post(reverse("ladders:start"), {"slug": "nothing"})
         self.assertEqual(Ladder.objects.count(), len(ready()))
-        self.assertNotContains(self.client.get(reverse("ladders:all")), "Ready, in practice order")
+        self.assertEqual(self.client.get(reverse("ladders:new")).context["ready"], [])
 
     def test_rungs_that_ask_for_the_same_go_by_their_names(self) -> None:
         page = self.client.post(reverse("ladders:start"), {"slug": "settle"}, follow=True)
@@ -86,7 +86,7 @@ class RuleTests(TestCase):
 
     def test_what_cannot_be_is_said_at_its_word_and_nothing_is_changed(self) -> None:
         for words, said in (
-            ({"to": "50"}, "The last rung can’t lie below the first."),
+            ({"to": "50"}, "The last step can’t lie below the first."),
             ({"step": "0"}, "A step is more than nothing"),
             ({"step": "four"}, "Write it such as 4, or notch."),
             ({"clean_takes": ""}, "A whole number, please."),
@@ -121,10 +121,10 @@ class RuleTests(TestCase):
         page = self.client.post(reverse("ladders:delete", args=[self.ladder.pk]), follow=True)
         self.assertContains(page, "is taken down")
         self.assertEqual(self.client.get(self.url).status_code, 404)
-        self.assertContains(self.client.get(reverse("ladders:all")), "Set it up again")
+        self.assertContains(self.client.get(reverse("work:page")), "Set it up again")
         self.client.post(reverse("ladders:restore", args=[self.ladder.pk]))
         self.assertEqual(self.client.get(self.url).status_code, 200)
-        self.assertEqual(self.client.get(reverse("ladders:all"), {"deleted": "x"}).status_code, 200)
+        self.assertEqual(self.client.get(reverse("work:page"), {"deleted": "x"}).status_code, 200)
 
     def test_the_word_of_another_changes_nothing(self) -> None:
         other = Player.objects.create(username="another")
@@ -134,7 +134,7 @@ class RuleTests(TestCase):
         for name in ("delete", "restore", "climb", "copy"):
             self.assertEqual(self.client.post(reverse(f"ladders:{name}", args=[theirs.pk])).status_code, 404)
         self.assertRedirects(
-            self.client.get(reverse("ladders:exercise", args=[theirs.exercise_id])), reverse("ladders:all")
+            self.client.get(reverse("ladders:exercise", args=[theirs.exercise_id])), reverse("work:page")
         )
 
 

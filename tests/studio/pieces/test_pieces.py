@@ -10,12 +10,15 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 
 from giusto.drill.passage import chosen_bars, passage_drill, read_score
+from giusto.practice.rush import Lean
 from studio.accounts.models import Player, local_player
 from studio.exercises.models import Exercise
 from studio.ladders.models import Ladder
 from studio.pieces.models import Piece, Stretch
 from studio.pieces.music import passage_of
+from studio.pieces.notation import notation
 from studio.pieces.standing import piece_standing
+from studio.pieces.tasks import engrave
 from tests.giusto.drill.passage.scores import bar, musicxml
 from tests.studio.ladders.climbing import at, play_asked
 from tests.studio.scores import read_and_shown
@@ -30,7 +33,7 @@ FOUR = musicxml(
 class PieceTests(TestCase):
     def look_at(self, content: bytes, **words: str) -> Any:
         file = SimpleUploadedFile("a score.musicxml", content)
-        return read_and_shown(self.client, self.client.post("/pieces/", {"file": file, **words}))
+        return read_and_shown(self.client, self.client.post("/pieces/new/", {"file": file, **words}))
 
     def keep(self, content: bytes = FOUR, **words: str) -> Piece:
         """Bring in a score, and keep it as a player would, with words changed."""
@@ -46,7 +49,7 @@ class PieceTests(TestCase):
     def test_a_score_is_looked_at_before_it_is_kept(self) -> None:
         page = self.look_at(SCORE.read_bytes())
         self.assertContains(page, "Is this the piece?")
-        self.assertEqual(self.client.get("/pieces/").context["lines"], [])
+        self.assertEqual(self.client.get("/work/").context["work"].groups, [])
         piece = self.keep(SCORE.read_bytes())
         self.assertEqual(Piece.objects.count(), 1)  # the second look took the place of the first
         self.assertEqual((piece.goal_bpm, piece.last_bar, piece.has_hands), (104, 16, True))
@@ -54,6 +57,46 @@ class PieceTests(TestCase):
         self.assertEqual(kinds, [8, 7, 6, 1])
         out = self.client.get(f"{piece.get_absolute_url()}score/")
         self.assertEqual(out.content, SCORE.read_bytes())
+
+    def test_i_know_this_piece_in_one_touch_and_back(self) -> None:
+        piece = self.keep()
+        first = piece.stretches.order_by("pk").first()
+        assert first
+        self.client.post(f"{piece.get_absolute_url()}{first.pk}/learned/", {"learned": "1"})
+        self.assertContains(self.client.get(piece.get_absolute_url()), "I know it all")
+        answer = self.client.post(f"{piece.get_absolute_url()}known/", follow=True)
+        self.assertContains(answer, "You know all of it")
+        self.assertFalse(piece.stretches.filter(learned_at=None).exists())
+        self.assertNotContains(answer, "I know it all")
+        self.assertIn("with the click", answer.context["next"].what)  # it may be played with a click at once
+        undo = answer.context["just_known"]
+        self.client.post(f"{piece.get_absolute_url()}known/", {"not": undo})
+        learned = piece.stretches.exclude(learned_at=None)
+        self.assertEqual([one.pk for one in learned], [first.pk])  # what was known before stays known
+
+    def test_notation_is_engraved_behind_its_page_with_the_leans_on_its_notes(self) -> None:
+        piece = self.keep(SCORE.read_bytes())
+        stretch = piece.stretches.get(first_bar=9, last_bar=10, kind="chunk")
+        page = self.client.get(stretch.get_absolute_url())
+        self.assertContains(page, "being engraved")
+        engrave.func(stretch.pk)
+        page = self.client.get(stretch.get_absolute_url())
+        self.assertContains(page, '<div class="score narrow"')
+        stretch.refresh_from_db()
+        lean = Lean(bar=9, position="2", takes=3, times=9, gain_ms=-21.0, ci95_ms=(-30.0, -12.0), leans=True)
+        marked = notation(piece, stretch, [lean])
+        self.assertIn('class="note early"', marked)
+        self.assertIn("bar 9, beat 2: 21\xa0ms early", marked)
+        self.assertNotIn("note early", notation(piece, stretch, []))
+        self.assertEqual(notation(piece, Stretch(piece=piece, engraved={}), [lean]), "")
+
+    def test_what_can_not_be_engraved_is_not_tried_again(self) -> None:
+        piece = self.keep()
+        Piece.objects.filter(pk=piece.pk).update(score=b"MThd no notation")
+        stretch = piece.stretches.first()
+        assert stretch
+        engrave.func(stretch.pk)
+        self.assertNotContains(self.client.get(stretch.get_absolute_url()), "being engraved")
 
     def test_a_stretch_asks_for_the_notes_of_its_bars(self) -> None:
         """The same onsets as the passage command gives, as often as it is practised."""
@@ -187,11 +230,11 @@ class PieceTests(TestCase):
             self.assertRegex(page.content.decode(), said)
         two = musicxml(bar("q q q q", number=1, metre="4/4"), parts=("Drum", "Marimba"))
         self.assertContains(self.look_at(two), "1 &quot;Drum&quot;, 2 &quot;Marimba&quot;")
-        self.assertContains(self.client.post("/pieces/", {"name": ""}), "A name, or a score", status_code=422)
+        self.assertContains(self.client.post("/pieces/new/", {"name": ""}), "A name, or a score", status_code=422)
         self.assertEqual(Piece.objects.count(), 0)
 
     def test_without_a_score_even_notes(self) -> None:
-        self.client.post("/pieces/", {"name": "A groove", "bars": "8", "beats": "3", "grid": "2"})
+        self.client.post("/pieces/new/", {"name": "A groove", "bars": "8", "beats": "3", "grid": "2"})
         piece = Piece.objects.get()
         chunk = piece.stretches.get(first_bar=1, last_bar=2)
         drill = passage_of(piece, chunk).drill
@@ -207,8 +250,8 @@ class PieceTests(TestCase):
     def test_put_away_and_brought_back(self) -> None:
         piece = self.keep()
         self.client.post(f"{piece.get_absolute_url()}put-away/")
-        self.assertEqual(self.client.get("/pieces/").context["lines"], [])
+        self.assertEqual(self.client.get("/work/").context["work"].groups, [])
         self.client.post(f"{piece.get_absolute_url()}bring-back/")
-        self.assertEqual(len(self.client.get("/pieces/").context["lines"]), 1)
+        self.assertEqual(len(self.client.get("/work/").context["work"].groups), 1)
         self.assertEqual(local_player().pieces.count(), 1)
         self.assertEqual(Exercise.objects.count(), 0)

@@ -61,10 +61,10 @@ class KeyTests(TestCase):
         self.assertContains(ready, "<b>in C</b>")
         take = self.play(answer.url)
         self.assertEqual(take.exercise.music_key, "C")
-        self.assertContains(self.get(take.get_absolute_url()), "<b>in C</b>")
+        self.assertContains(self.get(take.get_absolute_url()), ", in C</b>")
         self.assertContains(self.get("/log/"), ", in C")
-        self.assertEqual(len(self.get("/log/?key=c").context["lines"]), 1)
-        self.assertEqual(len(self.get("/log/?key=F").context["lines"]), 0)
+        self.assertEqual(len(self.get("/log/?key=c").context["page"]), 1)
+        self.assertEqual(len(self.get("/log/?key=F").context["page"]), 0)
         self.assertContains(self.get("/progress/month/2026/11/"), "Quarters, in C")
         lines = self.get("/today/").context["today"].lines
         self.assertEqual([line.spent.takes for line in lines[1:3]], [1, 0])

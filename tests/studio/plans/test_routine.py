@@ -35,6 +35,34 @@ class RoutineTests(TestCase):
         self.assertEqual(Routine.objects.get().core, Routine(spec=before).core)
         self.assertEqual(Routine.objects.get().spec["exercises"][0]["ladder"], "Quarters")
 
+    def test_a_word_that_is_touched_opens_and_nothing_is_kept_before_it_is_said(self) -> None:
+        before = Routine.objects.get().spec
+        words = self.words()
+        page = self.client.post("/routine/", words | {"open": "exercise-0", "exercise-0-minutes": "9"})
+        self.assertEqual(page.status_code, 200)
+        self.assertContains(page, 'name="exercise-0-minutes" value="9"')
+        self.assertContains(page, "Take out")
+        self.assertEqual(Routine.objects.get().spec, before)
+        # What is not opened goes along unseen: the same words make the same routine.
+        page = self.client.post("/routine/", words | {"open": "when"})
+        self.assertContains(page, 'type="hidden" name="exercise-0-name"')
+        for mean in ("exercise-x", "exercise-9999", "<b>", "block--1"):
+            self.assertEqual(self.client.post("/routine/", words | {"open": mean}).status_code, 200)
+
+    def test_earlier_later_out_and_added(self) -> None:
+        words = self.words()
+        names = [words["exercise-0-name"], words["exercise-1-name"]]
+        page = self.client.post("/routine/", words | {"move": "later-0"})
+        shown = [one.name for block in page.context["blocks"] for one in block.exercises]
+        self.assertEqual([name for name in shown if name in names], names[::-1])
+        page = self.client.post("/routine/", words | {"move": "out-1"})
+        shown = [one.name for block in page.context["blocks"] for one in block.exercises]
+        self.assertNotIn(names[1], shown)
+        index = page.context["blocks"][0].index
+        page = self.client.post("/routine/", words | {"add": f"in-{index}"})
+        opened = [one for block in page.context["blocks"] for one in block.exercises if one.is_open]
+        self.assertEqual(len(opened), 1)
+
     def test_a_word_that_is_changed_a_line_that_is_added_and_one_that_is_emptied(self) -> None:
         words = self.words() | {"minutes": "12", "exercise-1-name": "", "alarm_minutes": "10"}
         words |= {"exercise-2-name": "Every beat", "exercise-2-block": "warm-up", "exercise-2-keys": "all"}

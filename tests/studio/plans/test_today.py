@@ -46,8 +46,9 @@ def in_technique(name: str, **more: Any) -> dict[str, Any]:
 class FirstTests(TestCase):
     def test_a_new_player_begins_with_a_ready_routine(self) -> None:
         with at(MONDAY):
-            self.assertRedirects(self.client.get("/"), "/set/")
+            self.assertRedirects(self.client.get("/"), "/today/")  # the first page is Today, whatever is planned
             page = self.client.get("/today/")
+            self.assertContains(page, "Nothing planned: play.")
             self.assertContains(page, "Twenty minutes")
             for preset, ladders in (("five", 1), ("twenty", 2), ("hour", 3)):
                 answer = self.client.post("/routine/preset/", {"preset": preset}, follow=True)
@@ -89,9 +90,10 @@ class DayTests(TestCase):
         lines = self.today().context["lines"]
         self.assertEqual([line.line.item.name for line in lines], ["Every beat", "Quarters", "Application"])
         self.assertEqual([line.line.item.slot.minutes for line in lines], [2, 4, 4])
-        self.assertEqual(lines[1].line.item.why, "60: the first rung")
+        self.assertEqual(lines[1].line.item.why, "60: the first step")
         self.assertEqual(lines[1].line.item.then, "64")
-        self.assertContains(self.today(), "Ten minutes in three blocks.")
+        self.assertContains(self.today(), "Ten minutes.")
+        self.assertContains(self.today(), "One clean at 60, then 64.")
 
     def test_begin_then_each_take_leads_to_the_next_until_the_day_is_closed(self) -> None:
         answer = self.post("begin")
@@ -106,9 +108,9 @@ class DayTests(TestCase):
             if "/play/" not in flow.url:
                 break
             take = self.play(flow.url)
-        self.assertEqual(came[0].split(",")[0], "Quarter = 70")  # the same again: three times each
+        self.assertEqual(came[0], "70, eighths")  # the same again: three times each
         self.assertIn("On to Quarters", came)
-        self.assertIn("One clean at 64", came)
+        self.assertIn("One clean at 64, then 68", came)
         self.assertEqual(came[-1], "On to Application")
         standing = self.client.get(f"{take.get_absolute_url()}?view=standing")
         self.assertNotContains(standing, "On to Application")  # another day: the plan of that one is over
@@ -119,9 +121,11 @@ class DayTests(TestCase):
         page = self.today()
         self.assertTrue(page.context["today"].is_closed)
         lines = page.context["closing"].lines
-        self.assertEqual(lines[0][1].split(",")[0], "three takes")
-        self.assertIn("clean at", lines[1][2])
-        self.assertContains(page, "Next: tomorrow.")
+        self.assertEqual(lines[0].done.split(",")[0], "three takes")
+        self.assertIn("clean at", lines[1].done)
+        self.assertContains(page, "What should the next time begin with?")
+        self.post("close")
+        self.assertContains(self.today(), "next: tomorrow.")
 
     def test_skip_and_take_back_swap_shorten_stop(self) -> None:
         word = self.today().context["lines"][0].line.item.word
@@ -169,9 +173,27 @@ class DayTests(TestCase):
         with at(self.moment):
             play_asked(self.client, "/play/?drill=two-and-four&cycles=8", clean=True, moment=self.moment)
         closing = self.today().context["closing"]
-        self.assertEqual([name for name, _, _ in closing.lines], ["Every beat", "Quarters", "Beside the plan"])
-        self.assertEqual([done.split(",")[0] for _, done, _ in closing.lines], ["skipped", "one take", "one take"])
+        self.assertEqual([line.name for line in closing.lines], ["Every beat", "Quarters", "Beside the plan"])
+        done = [line.done.split(",")[0] for line in closing.lines]
+        self.assertEqual(done, ["skipped", "one take", "one take"])
         self.assertEqual(closing.takes, 2)
+
+    def test_a_line_for_the_next_time_is_kept_on_what_it_is_about_and_shown_there(self) -> None:
+        lines = self.today().context["today"].lines
+        self.play(lines[1].item.url)
+        with at(self.moment):
+            page = self.client.get("/today/close/")
+        self.assertContains(page, "What should the next time begin with?")
+        line = next(one for one in page.context["closing"].lines if one.name == "Quarters")
+        self.assertContains(page, f'name="next-{line.exercise}"')
+        self.post("close", keep="1", **{f"next-{line.exercise}": "  sixteenths in\n the silence ", "next-999": "x"})
+        closed = self.today()
+        self.assertContains(closed, "Next time: sixteenths in the silence")
+        self.post("close", open="1")  # the close is undone
+        self.assertContains(self.today(), "You wrote: “sixteenths in the silence”")
+        self.assertContains(self.client.get(self.ladder.get_absolute_url()), "sixteenths in the silence")
+        self.post("close")  # without notes: what was written stays
+        self.assertContains(self.today(), "Next time: sixteenths in the silence")
 
     def test_minutes_and_takes_are_the_same_on_today_weeks_and_month(self) -> None:
         """A simulated player's take is nobody's practice: it counts on none of them."""
@@ -211,7 +233,9 @@ class DayTests(TestCase):
         start_ladder(player=local_player(), ladder=long)
         a_routine(in_technique("Long"))
         item = self.today().context["lines"][1].line.item
-        self.assertEqual((item.slot.minutes, item.what), (4, "Three clean at 60. Two fit in today."))  # 2 min 6 s each
+        self.assertEqual(
+            (item.slot.minutes, item.what), (4, "Three clean at 60, then 64. Two fit in today.")
+        )  # 2 min 6 s each
         self.play(item.url)
         self.assertFalse(self.today().context["lines"][1].line.is_over)
         self.play(item.url)
@@ -221,7 +245,7 @@ class DayTests(TestCase):
         name = "From 60 to 120 in fours"
         a_routine(in_technique(name))
         item = self.today().context["lines"][1].line.item
-        self.assertEqual((item.name, item.what), (name, "Three clean at 60."))
+        self.assertEqual((item.name, item.what), (name, "Three clean at 60, then 64."))
         with at(self.moment):
             self.assertIn(name, self.client.get("/routine/").context["names"])
         a_routine(in_technique(name))
@@ -246,7 +270,7 @@ class DayTests(TestCase):
         for _ in range(3):
             self.play(self.today().context["lines"][1].line.item.url)
         self.moment = MONDAY + timedelta(days=1)
-        self.assertEqual(self.today().context["lines"][1].line.item.why, "68, one rung below yesterday")
+        self.assertEqual(self.today().context["lines"][1].line.item.why, "68, one step below yesterday")
 
     def test_after_a_break_the_first_day_eases_back(self) -> None:
         for _ in range(3):
@@ -255,7 +279,7 @@ class DayTests(TestCase):
         page = self.today()
         self.assertContains(page, "13 days away: it eases back")
         self.assertEqual(page.context["today"].minutes, 7)  # two thirds of ten
-        self.assertEqual(page.context["lines"][1].line.item.why, "64, 13 days away, so two rungs below 2 November")
+        self.assertEqual(page.context["lines"][1].line.item.why, "64, 13 days away, so two steps below 2 November")
 
     def test_a_pause_is_proposed_by_time_played_and_sooner_where_it_is_loud(self) -> None:
         long = "/play/?drill=every-beat&bpm=40&cycles=96"  # nearly ten minutes
@@ -288,7 +312,7 @@ class DayTests(TestCase):
         other = Player.objects.create(username="other")
         Day.objects.create(player=other, day=date(2026, 11, 2), minutes=1)
         Routine.objects.update(player=other)
-        self.assertContains(self.today(), "Begin with one of these")
+        self.assertContains(self.today(), "Nothing planned: play.")
 
 
 class KeysTests(TestCase):

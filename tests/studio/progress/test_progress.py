@@ -10,14 +10,16 @@ from django.db import connection
 from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
 
+from giusto.practice.course import Course
 from giusto.practice.over_takes.figures import LEAN
 from giusto.practice.over_takes.reaches import reach_at
+from giusto.practice.over_takes.weekly import OverWeeks
 from giusto.simulation.player import SimulatedPlayer
 from studio.accounts.models import local_player
 from studio.ladders.actions import start_ladder
 from studio.ladders.standing import standings
 from studio.progress.rungs import rung_rows, secure_by, stalled
-from studio.progress.weeks import changes, figures, rows_of
+from studio.progress.weeks import Figure, changes, figures, rows_of
 from studio.progress.words import course_words, lean_heading
 from studio.reach.tested import silences_until
 from studio.reach.words import range_words, short_words
@@ -67,7 +69,7 @@ class HeldTests(TestCase):
         take_on(self.client, 0, 1, 4.0)
         take_on(self.client, 30, 2)
         with at(EVENING + timedelta(days=31)):
-            page = self.client.get("/progress/", {"until": "2026-10-11"})
+            page = self.client.get("/progress/figures/", {"until": "2026-10-11"})
         self.assertEqual(page.context["held"].reach.takes, 1)
 
 
@@ -89,6 +91,17 @@ class WeeklyTests(TestCase):
         told = [one for row in rows[:4] if (one := LEAN.told(row))]
         mean = np.average([value for value, _ in told], weights=[1 / (v + 0.05) for _, v in told])
         self.assertAlmostEqual(float(mean), lean.points[0].value or 0.0, delta=0.15)  # near to a weighted mean
+
+    def test_a_side_is_said_only_of_an_end_that_is_on_it(self) -> None:
+        def heading(first: float, latest: float) -> str:
+            change = latest - first
+            course = Course(first, latest, change, (change - 0.4, change + 0.4), True, 40, 20, 0.1, 0.1)
+            return lean_heading(Figure(OverWeeks(LEAN, [], course), "Lean", "%"))
+
+        self.assertEqual(heading(0.7, -0.02), "Less rush than before")
+        self.assertEqual(heading(0.02, -0.7), "More drag than before")
+        self.assertEqual(heading(0.9, -0.6), "You used to rush, now you drag")
+        self.assertEqual(heading(-1.2, -0.3), "Less drag than before")
 
     def test_too_few_are_said_and_not_filled_in(self) -> None:
         for seed in (1, 2):
@@ -143,13 +156,20 @@ class RungTests(TestCase):
 class PageTests(TestCase):
     def test_an_empty_log_has_pins_without_threads(self) -> None:
         page = self.client.get("/progress/")
-        self.assertContains(page, "Threads appear with the first silences.")
-        self.assertContains(page, "No silence yet")
-        for path in ("/progress/month/", "/progress/month/2026/2/", "/progress/sheet/"):
+        self.assertContains(page, "No silence yet.")
+        self.assertContains(page, "It takes a few")
+        self.assertNotContains(page, '<svg class="curve')
+        for path in (
+            "/progress/figures/",
+            "/progress/exercises/",
+            "/progress/month/",
+            "/progress/month/2026/2/",
+            "/progress/sheet/",
+        ):
             self.assertEqual(self.client.get(path, follow=True).status_code, 200)
         for path in ("/progress/month/2026/13/", "/progress/month/1999/1/"):
             self.assertEqual(self.client.get(path).status_code, 404)
-        self.assertEqual(self.client.get("/progress/?until=x&ladder=y&in=z").status_code, 200)
+        self.assertEqual(self.client.get("/progress/figures/?until=x").status_code, 200)
 
     def test_queries_are_bounded_whatever_the_log(self) -> None:
         def asked(path: str) -> int:
@@ -159,7 +179,7 @@ class PageTests(TestCase):
 
         take_on(self.client, 0, 1)
         with at(EVENING + timedelta(days=20)):
-            paths = ("/progress/", "/progress/month/2026/10/", "/log/?q=two&tempo=90-100")
+            paths = ("/progress/", "/progress/figures/", "/progress/month/2026/10/", "/log/?q=two&tempo=90-100")
             before = [asked(path) for path in paths]
             for seed in range(2, 9):
                 take_on(self.client, seed, seed)

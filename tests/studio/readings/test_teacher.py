@@ -46,7 +46,7 @@ class TeacherTests(TestCase):
             ("each note twice", np.concatenate([ONSETS, ONSETS + 0.045]), "strokes sounded twice"),
             ("silent in each silence", ONSETS[~ALONE[ASKED]], "With the click you played, without it you did not"),
             ("half notes", ONSETS[ASKED % 4 == 0], "you played every fourth of them"),
-            ("from cycle 3 on", ONSETS[PLAN.notes.cycle[ASKED] >= 3], "You came in at cycle 3"),
+            ("from cycle 3 on", ONSETS[PLAN.notes.cycle[ASKED] >= 3], "You came in at bar 3"),
             ("random hits", rng.uniform(1.5, 15.0, 72), "This was not the drill."),
             (
                 "uneven hands",

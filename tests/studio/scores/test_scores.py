@@ -26,7 +26,7 @@ SCORE = musicxml(*(bar("q q q q", number=n, metre="4/4") for n in (1, 2)))
 class ScoreFileTests(TestCase):
     def bring(self) -> str:
         """Bring a score in; return the address that says how far it is."""
-        answer = self.client.post("/pieces/", {"file": SimpleUploadedFile("a.musicxml", SCORE)})
+        answer = self.client.post("/pieces/new/", {"file": SimpleUploadedFile("a.musicxml", SCORE)})
         return str(answer.url)
 
     def test_no_request_reads_it_and_its_bytes_go_once_it_is_read(self) -> None:
@@ -63,7 +63,7 @@ class ScoreFileTests(TestCase):
 
     def test_a_fault_of_ours_is_said_without_a_traceback(self) -> None:
         with patch("studio.pieces.scores.make", side_effect=RuntimeError("a secret")), self.assertLogs("studio.scores"):
-            answer = self.client.post("/pieces/", {"file": SimpleUploadedFile("a.musicxml", SCORE)})
+            answer = self.client.post("/pieces/new/", {"file": SimpleUploadedFile("a.musicxml", SCORE)})
             page = read_and_shown(self.client, answer)
         self.assertContains(page, "could not be worked with")
         self.assertNotContains(page, "secret")

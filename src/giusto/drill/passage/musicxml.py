@@ -27,17 +27,26 @@ UNITS = {"w": 4.0, "h": 2.0, "q": 1.0, "e": 0.5, "s": 0.25}
 
 def read_compressed(content: bytes) -> Score:
     """Read a compressed MusicXML file: a zip whose container names the score in it."""
+    return read_musicxml(unpacked_score(content))
+
+
+def unpacked_score(content: bytes) -> bytes:
+    """Return the score that the container of a compressed MusicXML file names.
+
+    Raises
+    ------
+    GiustoError
+    """
     try:
         with zipfile.ZipFile(io.BytesIO(content)) as bundle:
             inside = {item.filename: item for item in bundle.infolist()}
             root = Xml.fromstring(_unpacked(bundle, inside, CONTAINER))
             path = next((e.get("full-path") for e in root.iter() if e.tag.endswith("rootfile")), None)
-            text = _unpacked(bundle, inside, path or "")
+            return _unpacked(bundle, inside, path or "")
     except (zipfile.BadZipFile, OSError, RuntimeError, NotImplementedError, EOFError, zlib.error) as error:
         raise GiustoError(f"the compressed score can't be unpacked: {error}", code="score") from None
     except (Xml.ParseError, DefusedXmlException, ValueError, LookupError) as error:  # also a strange encoding
         raise GiustoError(f"the compressed score's container can't be read: {error}", code="score") from None
-    return read_musicxml(text)
 
 
 def read_musicxml(content: bytes) -> Score:

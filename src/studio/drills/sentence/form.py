@@ -40,7 +40,7 @@ SKILLS: dict[str, tuple[str, dict[str, float]]] = {
     "fair": ("fair", {"clock_percent": 2.0, "hand_ms": 9.0}),
     "beginning": ("beginning", {"clock_percent": 3.5, "hand_ms": 14.0, "missed": 0.03, "extra": 0.02}),
 }
-LASTS = {"cycles": "cycles", "minutes": "minutes"}
+LASTS = {"cycles": "bars", "minutes": "minutes"}
 OFTEN = range(1, 9)  # the cycles of which a click may be for every one
 # The core's words for a fault, where the sentence has better ones.
 PLAINER = {
@@ -52,7 +52,7 @@ PLAINER = {
     ("turns", "twice"): "Name each place once.",
     ("notes", "off_grid"): "Name places that the notes to the beat have, or take more notes to the beat.",
     ("turns", "off_grid"): "Name places that the notes to the beat have, or take more notes to the beat.",
-    ("groups", "groups_sum"): "The groups must add up to the beats of a cycle.",
+    ("groups", "groups_sum"): "The groups must add up to the beats of a bar.",
     ("shift_by", "string_pattern_mismatch"): "A part of a beat such as 1/4, please.",
 }
 
@@ -65,7 +65,7 @@ class SentenceForm(forms.Form):
     by = choice("Who plays", PLAYERS)
     skill = choice("Skill", {key: word for key, (word, _) in SKILLS.items()})
     lean = choice("Lean in the silence", LEANS)
-    lasts = choice("Length in cycles or minutes", LASTS)
+    lasts = choice("Length in bars or minutes", LASTS)
     minutes = number("Minutes", least=0.1, most=120, whole=False)
     marks = forms.TypedChoiceField(
         label="Places to the beat on the row", coerce=int, empty_value=None, required=False, choices=[]
@@ -94,9 +94,7 @@ class SentenceForm(forms.Form):
         notes = [(grid, note_word(beat, grid)) for grid in range(1, MOST_SLOTS + 1)]
         often = dict.fromkeys([*OFTEN, self.origin.drill.clicks.every, _whole(words["every"])])
         every = [
-            (n, "every cycle" if n == 1 else f"every {ordinal(n)} cycle")
-            for n in sorted(often)
-            if 1 <= n <= MOST_CYCLES
+            (n, "every bar" if n == 1 else f"every {ordinal(n)} bar") for n in sorted(often) if 1 <= n <= MOST_CYCLES
         ]
         self._choices("beat", [(value, beat_word(value)) for value in beats])
         self._choices("grid", notes)
@@ -135,7 +133,7 @@ class SentenceForm(forms.Form):
     def _named(self, drill: Drill) -> Drill:
         """Name the drill by its words where it is no rung of what it started from any more.
 
-        A name of the shelf goes with that drill's clicks: *Two heard, two silent* is none with one silent.
+        A name of the shelf goes with that drill's clicks: *Two bars alone* is none with one silent.
         """
         origin, named = self.origin.drill, named_drill(drill.name)
         same = drill.clicks == origin.clicks and exercise_key(drill) == exercise_key(origin)
@@ -154,6 +152,7 @@ class SentenceForm(forms.Form):
             name = {"turns": "turns", "places": "notes"}.get(words["play"], "play")
         plainer = PLAINER.get((name or "", fault.code)) or PLAINER.get((found.name if found else "", fault.code))
         said = fault.problem.replace("is ", "", 1).replace(", allowed is ", " can’t be; allowed is ")
+        said = said.replace("in a cycle of", "in a bar of")
         if not self.has_error(name or "__all__"):
             self.add_error(name, plainer or f"{said[0].upper()}{said[1:]}.")
 

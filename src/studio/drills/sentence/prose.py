@@ -9,15 +9,15 @@ import numpy as np
 from giusto.drill import Drill
 from giusto.drill.file import STRAIGHT, FixedSilence, GrowingSilence, RandomSilence, Segment
 from giusto.schedule import Schedule
-from giusto.tempo_scale import tempo_word
 from studio.drills.draw import is_anew
 from studio.drills.sentence.note_words import beat_word, note_word
 from studio.drills.sentence.places import click_word
 from studio.drills.sentence.places import click_words as words_of_clicks
-from studio.words import joined, minutes, ordinal
+from studio.words import joined, minutes, ordinal, times
 
 UNRETURNED = "The last silence has no click after it and can’t be read."
 QUARTER = Fraction(1, 4)
+UNIT_WORDS = {"beat": "beats", "cycle": "bars"}
 MOST_NAMED = 6  # places; more are counted
 
 
@@ -27,25 +27,25 @@ def click_words(drill: Drill) -> str:
     if word != "marked":
         return words_of_clicks()[word]
     if len(on) > MOST_NAMED:
-        return f"{len(on)} places of the cycle"
+        return f"{len(on)} places of the bar"
     return f"{'beat' if len(on) == 1 else 'beats'} {joined(on)}"
 
 
 def every_words(drill: Drill) -> str:
     """Return which cycles the click is for: nothing where it is all of them."""
     every = drill.clicks.every
-    return "" if every == 1 else f"every {ordinal(every)} cycle"
+    return "" if every == 1 else f"every {ordinal(every)} bar"
 
 
 def silence_words(drill: Drill) -> str:
-    """Return how heard and silent cycles alternate, such as ``2 cycles with it and 2 alone``."""
+    """Return how heard and silent cycles alternate, such as ``2 bars with it and 2 alone``."""
     silence = drill.clicks.silence
     if isinstance(silence, FixedSilence | GrowingSilence):
-        heard = f"{silence.heard} cycle{'s' if silence.heard > 1 else ''}"
+        heard = f"{silence.heard} bar{'s' if silence.heard > 1 else ''}"
         grows = f", growing to {silence.max}" if isinstance(silence, GrowingSilence) else ""
         return f"{heard} with it and {silence.silent} alone{grows}"
     if isinstance(silence, RandomSilence):
-        return f"{100 * silence.probability:g}\u00a0% of the {silence.unit}s missing by chance"
+        return f"{100 * silence.probability:g}\u00a0% of the {UNIT_WORDS[silence.unit]} missing by chance"
     return ""
 
 
@@ -69,10 +69,21 @@ def tempo_words(drill: Drill) -> str:
     if steps is None:
         return start
     up = steps.to >= tempo.bpm
-    size = "a notch" if steps.by == "notch" else f"{abs(steps.by):g}"
-    cycles = "cycle" if steps.every_cycles == 1 else f"{steps.every_cycles} cycles"
+    size = "a step of the old scale" if steps.by == "notch" else f"{abs(steps.by):g}"
+    cycles = "bar" if steps.every_cycles == 1 else f"{steps.every_cycles} bars"
     way = f"{size} {'faster' if up else 'slower'} every {cycles}, {'up' if up else 'down'} to {steps.to:g}"
     return f"{start}, {way}"
+
+
+def drill_words(drill: Drill) -> str:
+    """Return a drill in a few words, such as ``96, eighths``: its tempo, and what is played."""
+    tempo, notes = drill.tempo, note_word(drill.tempo.beat, drill.part.grid)
+    steps = f" to {tempo.steps.to:g}" if tempo.steps else ""
+    return (
+        f"{tempo.bpm:g}{steps}, {notes}"
+        if Fraction(tempo.beat) == QUARTER
+        else f"{beat_word(tempo.beat)} = {tempo.bpm:g}{steps}, {notes}"
+    )
 
 
 def title(drill: Drill) -> str:
@@ -95,29 +106,34 @@ def short(drill: Drill) -> str:
     return ", ".join(part for part in parts if part)
 
 
+def length_words(plan: Schedule) -> str:
+    """Return how long a silence is, how many there are, and the whole: ``2 bars = 8 beats = 5 s, four times; …``."""
+    whole = minutes(float(plan.seconds(plan.end_tick)))
+    silence, drill = plan.drill.clicks.silence, plan.drill
+    if not isinstance(silence, FixedSilence) or drill.tempo.steps or not plan.silences:
+        return f"{_silences(plan).rstrip('.')}; {whole} in all"
+    beats = silence.silent * drill.cycle.beats
+    bars = f"{silence.silent} bar{'' if silence.silent == 1 else 's'}"
+    long = f"{bars} = {beats} beats = {beats * plan.beat_s:.0f}\u00a0s"
+    turns, rest = divmod(drill.cycles, silence.heard + silence.silent)
+    return f"{long}, {times(turns + (rest > silence.heard))}; {whole} in all"
+
+
 def facts(plan: Schedule) -> list[str]:
-    """Return what stands beside the sheet: silences and their length, beat, cycle, whole, tempo's word."""
+    """Return what is folded beside the sentence: silences and their length, beat, bar, whole, notes."""
     return [
         _silences(plan),
         f"{minutes(float(plan.seconds(plan.end_tick)))} in all, count-in and close included.",
         _beat(plan),
         _apart(plan),
         _notes(plan),
-        _italian(plan.drill),
     ]
 
 
 def _beat(plan: Schedule) -> str:
     cycle_s = plan.between_s(0, plan.cycle_ticks)
     first = " at first" if plan.drill.tempo.steps else ""
-    return f"A beat lasts {1000 * plan.beat_s:.0f}\u00a0ms{first}, a cycle {cycle_s:.3g}\u00a0s."
-
-
-def _italian(drill: Drill) -> str:
-    """Say a tempo's word, of quarters a minute whatever the beat is; where tables differ, both."""
-    quarters = drill.tempo.bpm * float(Fraction(drill.tempo.beat) / QUARTER)
-    printed, single = (tempo_word(quarters, table=table) for table in ("printed", "single"))
-    return f"{printed}." if printed == single else f"{printed}, or {single.lower()}: tables differ."
+    return f"A beat lasts {1000 * plan.beat_s:.0f}\u00a0ms{first}, a bar {cycle_s:.3g}\u00a0s."
 
 
 def _silences(plan: Schedule) -> str:
@@ -152,4 +168,4 @@ def _notes(plan: Schedule) -> str:
     kind = word if part.play == "grid" else f"notes on {word}"
     if not isinstance(part.play, str) and isinstance(part.play[0], Segment):
         kind = "notes in turns"
-    return f"{len(plan.notes)} {kind} to play, from the first cycle through the close."
+    return f"{len(plan.notes)} {kind} to play, from the first bar through the close."

@@ -14,7 +14,6 @@ from giusto.drill import Drill, position
 from giusto.drill.file import HIGHEST_BPM, LOWEST_BPM, MOST_OUTER, MOST_SLOTS, FixedSilence, GrowingSilence
 from giusto.drill.half_double import doubled, halved
 from giusto.errors import GiustoError
-from giusto.tempo_scale import notch
 from studio.drills.sentence.codec import query, words_of
 from studio.drills.sentence.places import CLICK_WORDS, click_places
 from studio.drills.sentence.table import BESIDE
@@ -26,8 +25,9 @@ MOST_MARKS = 128  # places on one row; more would be too small to touch
 
 @dataclass(frozen=True, slots=True)
 class Link:
-    """A link that changes some words: what it shows, what it says, its key."""
+    """A link that changes some words: its id on the page, what it shows, what it says, its key."""
 
+    id: str
     text: str
     label: str
     query: str
@@ -47,42 +47,55 @@ class StepMark:
     note_query: str
 
 
-def tempo_steps(drill: Drill, words: dict[str, str]) -> list[Link]:
-    """Return the ways to another tempo."""
-    bpm = drill.tempo.bpm
+@dataclass(frozen=True, slots=True)
+class StepRow:
+    """Steps of one thing, as they stand in a row."""
 
-    def to(other: float, text: str, label: str, key: str = "") -> Link:
-        return Link(text, label, query(words, bpm=f"{min(max(other, LOWEST_BPM), HIGHEST_BPM):g}"), key)
+    name: str
+    steps: list[Link]
+    shows_keys: bool = True
 
+
+def step_rows(drill: Drill, words: dict[str, str]) -> list[StepRow]:
+    """Return the steps at hand: tempo, silence where it has a length, notes."""
+    silences = list(_silence_steps(drill, words))
+    rows = [StepRow("Tempo", list(_tempo_steps(drill, words)), shows_keys=False)]
     return [
-        to(bpm - 5, "−5", "Slower by 5", "<"),
-        to(bpm - 1, "−1", "Slower by 1", "-"),
-        to(bpm + 1, "+1", "Faster by 1", "+"),
-        to(bpm + 5, "+5", "Faster by 5", ">"),
-        *[
-            to(notch(bpm, steps), f"a notch {way}, {notch(bpm, steps):g}", f"A notch {way} the traditional scale")
-            for steps, way in ((-1, "down"), (1, "up"))
-            if notch(bpm, steps) != bpm  # none beyond the ends of the scale
-        ],
-        *_feel_step(drill, words, halved, "half as fast"),
-        *_feel_step(drill, words, doubled, "twice as fast"),
+        *rows,
+        *([StepRow("Silence", silences)] if silences else []),
+        StepRow("Notes", list(_note_steps(drill, words))),
     ]
 
 
-def key_steps(drill: Drill, words: dict[str, str]) -> list[Link]:
-    """Return what has a key but no place of its own: a silence longer or shorter, more or fewer notes."""
-    steps = []
+def _tempo_steps(drill: Drill, words: dict[str, str]) -> Iterator[Link]:
+    for id_, by, key in (("tempo-1", -5, "<"), ("tempo-2", -1, "-"), ("tempo-3", 1, "+"), ("tempo-4", 5, ">")):
+        other = min(max(drill.tempo.bpm + by, LOWEST_BPM), HIGHEST_BPM)
+        sign, way = ("+", "Faster") if by > 0 else ("−", "Slower")
+        yield Link(id_, f"{sign}{abs(by)}", f"{way} by {abs(by)}", query(words, bpm=f"{other:g}"), key)
+
+
+def _silence_steps(drill: Drill, words: dict[str, str]) -> Iterator[Link]:
     silence = drill.clicks.silence
     if isinstance(silence, FixedSilence | GrowingSilence):
         if silence.silent > 1:
-            steps.append(Link("shorter silence", "Shorter silence", query(words, silent=silence.silent - 1), "["))
-        steps.append(Link("longer silence", "Longer silence", query(words, silent=silence.silent + 1), "]"))
+            yield Link("silence-1", "shorter", "Shorter silence", query(words, silent=silence.silent - 1), "[")
+        yield Link("silence-2", "longer", "Longer silence", query(words, silent=silence.silent + 1), "]")
+
+
+def _note_steps(drill: Drill, words: dict[str, str]) -> Iterator[Link]:
     grid = drill.part.grid
     if grid > 1:
-        steps.append(Link("fewer notes", "Fewer notes to the beat", query(words, grid=grid - 1), ","))
+        yield Link("notes-1", "fewer", "Fewer notes to the beat", query(words, grid=grid - 1), ",")
     if grid < MOST_SLOTS:
-        steps.append(Link("more notes", "More notes to the beat", query(words, grid=grid + 1), "."))
-    return steps
+        yield Link("notes-2", "more", "More notes to the beat", query(words, grid=grid + 1), ".")
+
+
+def feel_steps(drill: Drill, words: dict[str, str]) -> list[Link]:
+    """Return the click half and twice as fast, the notes as they are."""
+    return [
+        *_feel_step(drill, words, halved, "feel-1", "half as fast"),
+        *_feel_step(drill, words, doubled, "feel-2", "twice as fast"),
+    ]
 
 
 def marks(drill: Drill, words: dict[str, str], *, parts: int | None = None) -> list[list[StepMark]]:
@@ -119,7 +132,9 @@ def marks(drill: Drill, words: dict[str, str], *, parts: int | None = None) -> l
     return rows
 
 
-def _feel_step(drill: Drill, words: dict[str, str], change: Callable[[Drill], Drill], text: str) -> Iterator[Link]:
+def _feel_step(
+    drill: Drill, words: dict[str, str], change: Callable[[Drill], Drill], id_: str, text: str
+) -> Iterator[Link]:
     """Yield the step to half or double tempo, where the drill allows it; as many clicks count in as before."""
     try:
         other = change(drill)
@@ -129,7 +144,7 @@ def _feel_step(drill: Drill, words: dict[str, str], change: Callable[[Drill], Dr
     other = other.model_copy(update={"count_in": cycles})
     kept = {name: words[name] for name in ("drill", "name", *BESIDE)}
     label = f"The click {text}, the notes as they are"
-    yield Link(f"click {text}, {other.tempo.bpm:g}", label, query({**words_of(other), **kept}))
+    yield Link(id_, f"click {text}, {other.tempo.bpm:g}", label, query({**words_of(other), **kept}))
 
 
 def _mark(drill: Drill, words: dict[str, str], place: Fraction, text: str) -> StepMark:

@@ -51,7 +51,7 @@ ACCENTS = {"none": "alike", "first": "accented on beat 1", "groups": "accented o
 SHIFTS = {"no": "stays in place", "moving": "moves"}
 CLIMBS = {"no": "steady", "moving": "at first"}
 CLIMBS_ON = {"sounding": "where it sounds", "any": "in silences too"}
-UNITS = {"beat": "beat", "cycle": "cycle"}
+UNITS = {"beat": "beat", "cycle": "bar"}
 PLAYS = {"grid": "throughout", "places": "at places you mark:", "turns": "in turns:", "free": "as you like"}
 PLACES = r"^[0-9+/,;\s]*$"
 MOST_SEED = 2**53 - 1
@@ -187,7 +187,7 @@ TABLE: tuple[Word, ...] = (
     ),
     Word(
         "climb_every",
-        _cycles("Cycles between changes"),
+        _cycles("Bars between changes"),
         "tempo.steps.every_cycles",
         "8",
         CLIMBING,
@@ -200,7 +200,7 @@ TABLE: tuple[Word, ...] = (
         CLIMBING,
     ),
     Word("climb_on", lambda: choice("Where the tempo may change", CLIMBS_ON), "tempo.steps.on", "sounding", CLIMBING),
-    Word("beats", _number("Beats in a cycle", most=MOST_BEATS), "cycle.beats"),
+    Word("beats", _number("Beats in a bar", most=MOST_BEATS), "cycle.beats"),
     Word(
         "groups",
         lambda: text("Groups of beats", allowed=r"^[0-9+\s]*$", hint="4+2+2", placeholder="one group"),
@@ -225,7 +225,7 @@ TABLE: tuple[Word, ...] = (
         when("on", "marked"),
         read=lambda drill: ", ".join(drill.clicks.on),
     ),
-    Word("every", lambda: whole_choice("Which cycles the click is for", {}), "clicks.every", "1"),
+    Word("every", lambda: whole_choice("Which bars the click is for", {}), "clicks.every", "1"),
     Word(
         "drop",
         lambda: choice("Whether the click drops out", DROPS),
@@ -234,16 +234,16 @@ TABLE: tuple[Word, ...] = (
         read=lambda drill: drill.clicks.silence.kind if drill.clicks.silence else "no",
         write=lambda value, _: None if value == "no" else {"kind": value},
     ),
-    Word("heard", _cycles("Cycles with the click"), "clicks.silence.heard", "2", COUNTS_DROPPED),
-    Word("silent", _cycles("Cycles alone"), "clicks.silence.silent", "2", COUNTS_DROPPED),
+    Word("heard", _cycles("Bars with the click"), "clicks.silence.heard", "2", COUNTS_DROPPED),
+    Word("silent", _cycles("Bars alone"), "clicks.silence.silent", "2", COUNTS_DROPPED),
     Word(
         "step",
-        _cycles("Cycles that each silence is longer"),
+        _cycles("Bars that each silence is longer"),
         "clicks.silence.step",
         "1",
         GROWING,
     ),
-    Word("longest", _cycles("Longest silence, cycles"), "clicks.silence.max", "6", GROWING),
+    Word("longest", _cycles("Longest silence, bars"), "clicks.silence.max", "6", GROWING),
     Word("unit", lambda: choice("What drops out", UNITS), "clicks.silence.unit", "beat", RANDOM),
     Word(
         "chance",
@@ -281,7 +281,7 @@ TABLE: tuple[Word, ...] = (
     ),
     Word(
         "shift_every",
-        _cycles("Cycles between moves"),
+        _cycles("Bars between moves"),
         "clicks.shift.every_cycles",
         "2",
         MOVING,
@@ -320,9 +320,9 @@ TABLE: tuple[Word, ...] = (
         when("play", "turns"),
         read=written_turns,
     ),
-    Word("count_in", _number("Cycles of count-in", least=0, most=MOST_OUTER), "count_in", "1"),
-    Word("cycles", _cycles("Cycles"), "cycles"),
-    Word("close", _number("Closing cycles", least=0, most=MOST_OUTER), "close", "1"),
+    Word("count_in", _number("Bars of count-in", least=0, most=MOST_OUTER), "count_in", "1"),
+    Word("cycles", _cycles("Bars"), "cycles"),
+    Word("close", _number("Closing bars", least=0, most=MOST_OUTER), "close", "1"),
 )
 # Words that a drill's address carries beside them: its name, who plays it, and a length in minutes.
 BESIDE: dict[str, str] = {"name": "", "by": "hands", "lean": "-1", "skill": "fair", "lasts": "cycles", "minutes": "5"}

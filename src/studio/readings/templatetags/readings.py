@@ -62,16 +62,9 @@ def signed_percent(percent: float) -> str:
 
 
 @register.filter
-def slot_range(finding: Finding) -> str:
-    """Return the range of what each slot must be felt wider or narrower by: ``2.1 to 5.9 ms``.
-
-    Where it goes beyond nothing that end is said: ``1.0 the other way to 3.3 ms``.
-    """
-    if not finding.ci95 or not finding.slot_ms or not finding.size:
-        return ""
-    low, high = sorted(abs(finding.slot_ms) * end / finding.size for end in finding.ci95)
-    near = f"{low:.1f}" if low >= 0 else f"{-low:.1f} the other way"
-    return f"{near} to {high:.1f}{NBSP}ms"
+def is_sure(finding: Finding) -> bool:
+    """Return whether the range of a lean lies on one side."""
+    return bool(finding.ci95) and finding.ci95[0] * finding.ci95[1] > 0  # type: ignore[index]
 
 
 @register.filter

@@ -1,22 +1,31 @@
-// On every page: one-key actions, and the sending of takes that are still kept in this browser.
+// On every page: its keys, and the sending of takes that are still kept in this browser.
 
 import { sendKept } from "./outbox.js";
 
+import "./keys.js";
+
 const RETRY_MS = 3000;
 
-addEventListener("keydown", (event) => {
-  if (event.ctrlKey || event.metaKey || event.altKey || event.defaultPrevented) return;
-  const target = /** @type {Element} */ (event.target);
-  if (target.closest("input, textarea, select") && event.key !== "Escape") return;
-  if (target.closest("button, a, summary") && ["Enter", " "].includes(event.key)) return;
-  const key = event.key.toLowerCase();
-  const wanted = [...document.querySelectorAll("[data-key]")].find((element) =>
-    (element.getAttribute("data-key") ?? "").toLowerCase().split(" ").includes(key),
-  );
-  if (wanted instanceof HTMLElement) {
-    event.preventDefault();
-    wanted.click();
-  }
+// What is folded open stays open when a part of the page is drawn again.
+/** @type {string[]} */
+let unfolded = [];
+addEventListener("htmx:beforeSwap", () => {
+  unfolded = [...document.querySelectorAll("details[open][id]")].map((one) => one.id);
+});
+addEventListener("htmx:afterSwap", () => {
+  for (const id of unfolded) document.getElementById(id)?.setAttribute("open", "");
+});
+
+// What More leads to is folded on the page: it is opened, and shown.
+addEventListener("click", (event) => {
+  const link = /** @type {Element} */ (event.target).closest("a[data-open]");
+  const fold = link && document.getElementById((link.getAttribute("href") ?? "").slice(1));
+  if (!link || !(fold instanceof HTMLDetailsElement)) return;
+  event.preventDefault();
+  /** @type {HTMLElement | null} */ (link.closest("[popover]"))?.hidePopover();
+  fold.open = true;
+  fold.scrollIntoView();
+  /** @type {HTMLElement | null} */ (fold.querySelector("textarea, a, summary"))?.focus({ preventScroll: true });
 });
 
 // The standing view: Space starts the next take, any other key or a touch opens the page.

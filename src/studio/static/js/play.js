@@ -110,13 +110,24 @@ function begin(counted = null) {
 async function start(signal, counted) {
   hearing = await opening;
   if (signal.aborted) return;
-  element("tap-word").textContent = plan.notes_s ? "Listen" : hearing.byKeys ? "Tap anywhere" : "Play";
-  element("tap-text").textContent = plan.notes_s
-    ? "The simulated player plays this take."
-    : hearing.byKeys ? "or press Space, J or F." : "Giusto listens.";
+  if (plan.notes_s) tell("Listen", "The simulated player plays this take.");
+  else if (hearing.byKeys) tell("Strike here", "with Space, J or F.", "every note, one or two hands.");
+  else tell("Play", "Giusto listens.");
   playing = new Playing(plan, context, hearing, clocks, on);
   Object.assign(globalThis, { giusto: playing }); // for tests and the curious; nothing here reads it
   await playing.start(sounds, signal, counted);
+}
+
+/** Say what to do in the frame; in other words to hands that touch. @param {string} word @param {string} text @param {string} touch */
+function tell(word, text, touch = "") {
+  element("tap-word").textContent = word;
+  const line = element("tap-text");
+  if (!touch) return line.replaceChildren(text);
+  const [byKey, byTouch] = [document.createElement("span"), document.createElement("span")];
+  byKey.className = "by-key";
+  byTouch.className = "by-touch";
+  [byKey.textContent, byTouch.textContent] = [text, touch];
+  line.replaceChildren(byKey, byTouch);
 }
 
 /** While nothing is played yet: what is heard, how well, and strokes that count in. */
@@ -213,8 +224,7 @@ function show(word, line, text) {
   element("word").textContent = word;
   say([line]);
   element("aside").textContent = "";
-  element("tap-word").textContent = "";
-  element("tap-text").textContent = text;
+  tell("", text);
 }
 
 /** Change a setting now, or while playing when a click next sounds. @param {() => void} change */

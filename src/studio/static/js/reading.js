@@ -12,6 +12,7 @@ addEventListener("keydown", (event) => {
   const link = silences[Math.min(Math.max(next, 0), silences.length - 1)];
   if (link instanceof HTMLElement) {
     event.preventDefault();
+    link.closest("details")?.setAttribute("open", "");
     link.focus();
   }
 });

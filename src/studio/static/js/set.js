@@ -1,12 +1,12 @@
-// Set the click: which words were refused, arrow keys on a word, tempo from taps, how the click sounds.
+// Click: which words were refused, arrow keys on a word, tempo from taps, steps, what is folded.
 
 import "./tap.js";
+import { delivery } from "./just.js";
 import { Clicker, fetchSounds, newContext } from "./sound.js";
 
 /** Mark the words that the server refused. */
 function markWords() {
-  const result = document.getElementById("result");
-  const bad = (result?.dataset.bad ?? "").split(" ");
+  const bad = (document.getElementById("drill")?.dataset.bad ?? "").split(" ");
   for (const word of document.querySelectorAll("#words .word")) {
     const refused = bad.includes(word.getAttribute("name") ?? "");
     if (refused) word.setAttribute("aria-invalid", "true");
@@ -81,25 +81,24 @@ addEventListener("keydown", (event) => {
 });
 
 addEventListener("click", (event) => {
-  const target = /** @type {Element} */ (event.target);
-  const hear = /** @type {HTMLElement | null} */ (target.closest("#hear"));
-  if (hear) sound(hear);
+  if (/** @type {Element} */ (event.target).closest("#hear")) hear();
 });
 
-// What was tapped stays said when the sheet is drawn again.
+// What was tapped stays said when the drill is drawn again.
 let said = "";
 addEventListener("htmx:beforeSwap", () => (said = document.getElementById("tapped")?.textContent ?? ""));
 addEventListener("htmx:afterSwap", () => document.getElementById("tapped")?.replaceChildren(said));
 
-/** Play an accent and three clicks. @param {HTMLElement} button */
-async function sound(button) {
+/** Play an accent and three clicks, as they would sound now. */
+async function hear() {
+  const { voice, gains } = delivery();
   const context = newContext();
   try {
     await context.resume();
-    const sounds = await fetchSounds(context, button.dataset.voice ?? "");
+    const sounds = await fetchSounds(context, voice);
     /** @type {[number, string][]} */
     const clicks = [[0, "accent"], [0.5, "click"], [1, "click"], [1.5, "click"]];
-    const clicker = new Clicker(context, clicks, sounds, JSON.parse(button.dataset.gains ?? "{}"));
+    const clicker = new Clicker(context, clicks, sounds, gains);
     clicker.start(0.1);
     await new Promise((done) => setTimeout(done, 2200));
     clicker.stop();

@@ -53,8 +53,8 @@ def _pages(take: Take | None) -> dict[str, str]:
         address = take.get_absolute_url()
         pages |= {"reading": address, "standing": f"{address}?view=standing", "one silence": f"{address}silence/1/"}
         pages["play again"] = f"{reverse('takes:play')}?again={take.pk}"
-    pages |= {"ladders": reverse("ladders:all"), "reach": reverse("reach:page"), "today": reverse("plan:today")}
-    pages |= {"weeks": reverse("plan:weeks"), "progress": reverse("progress:page"), "pieces": reverse("pieces:all")}
+    pages |= {"work": reverse("work:page"), "reach": reverse("reach:page"), "today": reverse("plan:today")}
+    pages |= {"weeks": reverse("plan:weeks"), "progress": reverse("progress:page"), "new piece": reverse("pieces:new")}
     pages |= {"month": reverse("progress:this-month"), "log, searched": f"{pages['log']}?q=marimba&tempo=60-100"}
     ladder = Ladder.objects.filter(player=take.player).first() if take else None
     piece = Piece.objects.filter(player=take.player).kept().first() if take else None

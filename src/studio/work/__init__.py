@@ -1,0 +1,1 @@
+"""What a player is working on, by when it is due."""
