@@ -54,7 +54,7 @@ class ReadingKeysTests(ServedTestCase):
             pages = self.page.pdf(prefer_css_page_size=True)
             self.page.emulate_media(media="print")
             buttons = self.page.evaluate(
-                "[...document.querySelectorAll('button, input, textarea, .key')]"
+                "[...document.querySelectorAll('button:not(.define), input, textarea, .key')]"
                 ".filter((one) => one.checkVisibility()).map((one) => one.outerHTML)"
             )
             return pages, buttons

@@ -320,12 +320,12 @@ class TakeTests(ServedTestCase):
         def play() -> tuple[str, str, str]:
             page = self.page
             page.goto(self.url("/set/?drill=two-heard-two-silent"))
-            page.fill("[name=bpm]", "360")
-            page.fill("[name=cycles]", "4")
             page.click("#fold-count > summary")
             page.select_option("[name=by]", "simulated")
             page.select_option("[name=lean]", "-2.5")
             page.select_option("[name=skill]", "practised")
+            page.fill("[name=bpm]", "360")  # what is folded stays as it was said
+            page.fill("[name=cycles]", "4")
             page.wait_for_selector("text=8 beats = 1\u00a0s, once")
             page.keyboard.press("Escape")
             page.evaluate("document.activeElement.blur()")
@@ -334,7 +334,8 @@ class TakeTests(ServedTestCase):
             page.keyboard.press("Space")
             verdict = wait_for_reading(page)
             page.wait_for_url("**/takes/*/")
-            figures = text_of(page, ".figures tbody")
+            page.click("#figures > summary")
+            figures = text_of(page, "#figures .figures tbody")
             page.goto(self.url("/log/"))
             return verdict, figures, text_of(page, ".log-line")
 

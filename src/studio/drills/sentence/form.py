@@ -104,6 +104,7 @@ class SentenceForm(forms.Form):
             self._choices("play", [*PLAYS.items(), ("Figures of a beat", _figure_choices())])
         for field in self.fields.values():  # the sentence names its words by where they stand
             field.widget.attrs["aria-label"] = field.label
+            field.widget.attrs["form"] = "words"  # wherever on the page it stands, the folded ones too
 
     def _choices(self, name: str, choices: list[Any]) -> None:
         field = self.fields[name]

@@ -25,6 +25,9 @@ addEventListener("htmx:beforeSwap", (event) => (swapping = /** @type {CustomEven
 addEventListener("input", (event) => {
   const word = event.target;
   typed = word instanceof HTMLInputElement && word.closest("#words") ? { id: word.id, value: word.value } : null;
+  // What is under way was asked without this word: it is let go, and what is asked next says all words.
+  const elt = typed && document.getElementById("words");
+  elt?.dispatchEvent(new CustomEvent("htmx:abort", { bubbles: true, detail: { elt } }));
 });
 addEventListener("htmx:afterSwap", () => {
   swapping = false;
