@@ -23,16 +23,16 @@ class Term(NamedTuple):
 TERMS = {
     "clean": Term(
         "verdict",
-        "All silences held; or, where the click never stops, even and with few notes missed. "
-        "Your own word can take it back.",
+        "It is likelier than not that you held every silence; or, where the click never stops, you were even and "
+        "missed few notes. Your own word can take it back.",
     ),
     "held": Term(
         "figures-of-a-silence",
-        "When the click came back you stood within a twentieth of a beat of it, and the measure is sure of that.",
+        "When the click came back you stood within a twentieth of a beat of your own place with it, and that is sure.",
     ),
     "on the edge": Term(
         "figures-of-a-silence",
-        "So near the limit of held that the measure can’t say on which side. It counts for neither.",
+        "So near the limit of held that the take can’t say on which side. A ladder counts it by its chance.",
     ),
     "give or take": Term(
         "figures-of-a-silence",
@@ -40,8 +40,7 @@ TERMS = {
     ),
     "tendency": Term(
         "tendency",
-        "The tempo you go to once the click is gone, from all silences of a take together. "
-        "A figure without a side is one that chance could have made.",
+        "The tempo you go to once the click is gone, from all silences of a take together.",
     ),
     "habit": Term(
         "habit",
@@ -69,8 +68,8 @@ TERMS = {
     ),
     "correction": Term(
         "correction",
-        "How much of an error your next note takes back while you hear the click. "
-        "Much brings you home soon; too much makes you nervous.",
+        "How much of an error your next note takes back while you hear the click: at none of it you stay where you "
+        "are, at all of it you are home with the next note.",
     ),
     "together": Term(
         "together",

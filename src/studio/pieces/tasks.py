@@ -17,14 +17,14 @@ from studio.queue import MOST_DEATHS, NOW, deaths, is_in_line
 def engrave(stretch_id: int) -> None:
     """Engrave the bars of a stretch once; what can't be engraved is not tried again."""
     stretch = Stretch.objects.filter(pk=stretch_id, engraved__isnull=True).select_related("piece").first()
-    if stretch is None or not stretch.piece.score:
+    if stretch is None:
         return
     piece = stretch.piece
     found: dict[str, Any] = {}
-    if deaths(engrave, stretch_id) < MOST_DEATHS:
+    if piece.score and deaths(engrave, stretch_id) < MOST_DEATHS:
         try:
             part = piece.music["part"] if piece.music else ""
-            found = asdict(engrave_apart(bytes(piece.score or b""), part, stretch.first_bar, stretch.last_bar))
+            found = asdict(engrave_apart(bytes(piece.score), part, stretch.first_bar, stretch.last_bar))
         except GiustoError:
             pass  # its bars stand on the page as posts and ticks, as those of a piece without a score
     Stretch.objects.filter(pk=stretch_id).update(engraved=found)

@@ -16,6 +16,7 @@ from studio.words import joined, number
 OPEN = re.compile(r"when|finer|(block|exercise)-([0-9]{1,3})")
 MOVE = re.compile(r"(earlier|later|out)-([0-9]{1,3})")
 FINER = ("repeats", "low", "high", "weekly_minutes", "alarm_minutes")
+MOST_EXERCISES = 300  # that a page may say it has
 ADD = re.compile(r"in-([0-9]{1,3})")
 
 
@@ -58,7 +59,7 @@ def changed(given: QueryDict) -> tuple[QueryDict, str]:
         _move(data, match[1], int(match[2]))
         opened = ""
     if match := ADD.fullmatch(data.get("add", "")):
-        last = int(data.get("exercise-TOTAL_FORMS", "1") or 1) - 1
+        last = max(_exercises(data) - 1, 0)
         data[f"exercise-{last}-block"] = data.get(f"block-{match[1]}-name", "")
         opened = f"exercise-{last}"
     return data, opened if OPEN.fullmatch(opened) else ""
@@ -70,8 +71,7 @@ def _move(data: QueryDict, way: str, index: int) -> None:
         data[f"exercise-{index}-name"] = ""
         return
     block = str(data.get(f"exercise-{index}-block", "")).casefold()
-    count = int(data.get("exercise-TOTAL_FORMS", "0")) if data.get("exercise-TOTAL_FORMS", "0").isdecimal() else 0
-    others = range(index - 1, -1, -1) if way == "earlier" else range(index + 1, min(count, 300))
+    others = range(index - 1, -1, -1) if way == "earlier" else range(index + 1, _exercises(data))
     named = (n for n in others if data.get(f"exercise-{n}-name"))
     other = next((n for n in named if str(data[f"exercise-{n}-block"]).casefold() == block), None)
     if other is None:
@@ -81,6 +81,12 @@ def _move(data: QueryDict, way: str, index: int) -> None:
     theirs = {key[len(there) :]: str(data[key]) for key in list(data) if key.startswith(there)}
     for name in mine.keys() | theirs.keys():
         data[here + name], data[there + name] = theirs.get(name, ""), mine.get(name, "")
+
+
+def _exercises(data: QueryDict) -> int:
+    """Return how many exercises a page says it has, the empty one included."""
+    text = str(data.get("exercise-TOTAL_FORMS", ""))
+    return min(int(text[:4]), MOST_EXERCISES) if text.isdecimal() else 0
 
 
 def lines(whole: WholeRoutine, opened: str) -> list[BlockLine]:

@@ -180,10 +180,8 @@ def feed(request: PlayerRequest) -> HttpResponse:
 
 def _same(days: list[DayLine]) -> list[str]:
     """Return what every day to come holds, whatever else it holds: it is said once."""
-    ahead = [{slot.exercise or slot.block for slot in day.slots if not slot.key} for day in days if day.slots]
-    names = [slot.exercise or slot.block for day in days[:] for slot in day.slots if not slot.key]
-    every = set.intersection(*ahead) if ahead else set()
-    return [name for name in dict.fromkeys(names) if name in every]
+    ahead = [[slot.exercise or slot.block for slot in day.slots if not slot.key] for day in days if day.slots]
+    return [name for name in dict.fromkeys(ahead[0] if ahead else ()) if all(name in names for names in ahead)]
 
 
 def _changes(day: DayLine, same: list[str]) -> list[str]:

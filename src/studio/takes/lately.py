@@ -12,10 +12,15 @@ from studio.words import ordinal
 
 
 def nth_today(player: Player, exercise: Exercise | None) -> str:
-    """Return which take of its exercise comes now, such as ``Third take today``."""
+    """Return which take of its exercise comes now, such as ``Third take of it today``."""
     takes = Take.objects.filter(player=player, deleted_at=None, session__day=timezone.localdate())
     count = takes.filter(exercise=exercise).count() if exercise else 0
-    return f"{ordinal(count + 1).capitalize()} take today"
+    return nth_words(count + 1)
+
+
+def nth_words(count: int) -> str:
+    """Return which take of its exercise one is on its day."""
+    return f"{ordinal(count).capitalize()} take of it today"
 
 
 def last_result(player: Player, exercise: Exercise | None) -> str:

@@ -64,16 +64,17 @@ def play(request: PlayerRequest) -> HttpResponse:
     if (clicks := len(schedule(drill).clicks)) > MOST_CLICKS:
         text = f"The drill has {clicks:,} clicks, and a page plays {MOST_CLICKS:,} at most. Fewer bars, please."
         return refusal(request, status=422, title="Too long to play.", text=text)
-    small = draw_small(schedule(unseen(drill)))
+    shown = schedule(unseen(drill))
+    small = draw_small(shown)
     context = {
         "by": by,
         "by_words": BY[by],
         "home": _home(request, origin) or f"{reverse('drills:set')}?{query(words)}",
         "ready": _ready(drill, simulated),
         "nth": nth_today(request.user, exercise),
-        "length": length_words(schedule(unseen(drill))),
+        "length": length_words(shown),
         "last": last_result(request.user, exercise),
-        "held_ms": round(held_limit_ms(drill.tempo.bpm)) if schedule(unseen(drill)).silences else None,
+        "held_ms": round(held_limit_ms(drill.tempo.bpm)) if shown.silences else None,
         "drill": drill,
         "part": exercise.part_name if exercise else "",
         "small": small,

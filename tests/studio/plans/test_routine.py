@@ -62,6 +62,11 @@ class RoutineTests(TestCase):
         page = self.client.post("/routine/", words | {"add": f"in-{index}"})
         opened = [one for block in page.context["blocks"] for one in block.exercises if one.is_open]
         self.assertEqual(len(opened), 1)
+        for total in ("", "x", "-3", "9" * 40):
+            for asked in ({"add": f"in-{index}"}, {"move": "later-0"}):
+                with self.subTest(total=total, asked=asked):
+                    odd = self.client.post("/routine/", words | asked | {"exercise-TOTAL_FORMS": total})
+                    self.assertEqual(odd.status_code, 200)
 
     def test_a_word_that_is_changed_a_line_that_is_added_and_one_that_is_emptied(self) -> None:
         words = self.words() | {"minutes": "12", "exercise-1-name": "", "alarm_minutes": "10"}

@@ -38,9 +38,8 @@ class Just {
     this.pattern = pattern();
   }
 
-  /** Begin with the first click of a round. */
-  async start() {
-    await this.voiced();
+  /** Begin with the first click of a round; the sounds are there. */
+  start() {
     this.at_s = this.context.currentTime + LEAD_S;
     this.beat = 0;
     const [first] = this.#round().clicks;
@@ -149,8 +148,17 @@ async function turn() {
   const mine = (sounding = new Just(context));
   Object.assign(globalThis, { giustoJust: mine }); // for tests and the curious; nothing here reads it
   show();
-  await context.resume();
-  await mine.start();
+  try {
+    await context.resume();
+    await mine.voiced();
+    if (sounding === mine) mine.start(); // it may have been stopped meanwhile
+  } catch (error) {
+    if (sounding !== mine) return;
+    sounding = null;
+    mine.stop();
+    show();
+    throw error;
+  }
 }
 
 addEventListener("click", (event) => {
