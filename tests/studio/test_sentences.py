@@ -187,6 +187,10 @@ class SentenceTests(TestCase):
         _, said = self.read(drill, notes_of(schedule(validate(drill)), scatter_ms=4.0, place_ms=-25.0))
         self.assertNotIn("a return counts as held", said)
         self.assertRegex(said, r"A little early, and even\. 2[456]\s?ms early")
+        _, said = self.read(drill, notes_of(schedule(validate(drill)), scatter_ms=4.0, place_ms=-112.0))
+        self.assertRegex(said, r"(?<!little )Early, and even\. 11\d\s?ms early")
+        _, said = self.read(drill, notes_of(schedule(validate(drill)), scatter_ms=24.0, place_ms=-40.0))
+        self.assertNotIn("even", said.partition("ms of that place")[0])
 
     def test_33_what_one_clean_take_opens_has_its_name(self) -> None:
         start_ladder(player=local_player(), ladder=ladder_core(rule={"kind": "streak", "clean": 1}))

@@ -20,13 +20,14 @@ from studio.words import number, ordinal, times
 Pieces: TypeAlias = list[tuple[str, str]]  # a text and its style, one after the other
 
 VERBS = {"held": "held", "dragged": "dragged in", "rushed": "rushed in"}
+LITTLE_MS = 30.0  # ours: a place nearer to the click is called a little off
 MANY = 8  # silences; more are told as one
 OUTCOMES = {"held": "held", "dragged": "late", "rushed": "early"}
 # With the click throughout, and without any.
 WITH_CLICK = {
     "together": "Together with the click.",
-    "before": "A little early, and even.",
-    "after": "A little late, and even.",
+    "before": "{early}.",
+    "after": "{late}.",
     "loose": "Wide about the click.",
 }
 FREE = {
@@ -67,7 +68,7 @@ def verdict_words(judgement: Judgement, reading: Reading) -> str:
     """Return the verdict as the first sentence of a reading."""
     verdict = judgement.verdict
     if said := SAID.get(verdict.code):
-        return said.format(**_figures(verdict))
+        return said.format(**_figures(verdict), **_sides(judgement))
     if verdict.code == "too-few":
         return _too_few(judgement.findings)
     if verdict.code in ("crushed", "stretched"):
@@ -99,6 +100,13 @@ def _figures(verdict: Verdict) -> dict[str, str]:
         "first": f"{verdict.from_bpm or 0.0:.1f}",
         "last": f"{verdict.to_bpm or 0.0:.1f}",
     }
+
+
+def _sides(judgement: Judgement) -> dict[str, str]:
+    """Return how a place off the click is called: little only where it is, even only where the take is clean."""
+    little = abs(judgement.verdict.place_ms or 0.0) < LITTLE_MS
+    even = ", and even" if judgement.is_clean else ""
+    return {side: f"{f'A little {side}' if little else side.capitalize()}{even}" for side in ("early", "late")}
 
 
 def _tempo_lead(thread: TempoThread) -> Pieces:

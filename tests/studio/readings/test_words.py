@@ -75,12 +75,13 @@ class KindTests(TestCase):
     def test_the_click_throughout(self) -> None:
         even = SimulatedPlayer(clock_percent=0.5, hand_ms=4.0)
         for place_ms, opening in (
-            (-60.0, "A little early, and even."),
-            (45.0, "A little late, and even."),
+            (-60.0, "Early, and even."),
+            (-20.0, "A little early, and even."),
+            (45.0, "Late, and even."),
             (0.0, "Together with the click."),
         ):
             said_ = self.words(replace(even, place_ms=place_ms), silence=None, cycles=12)
-            self.assertIn(opening, said_)
+            self.assertEqual(opening, said_)
         loose = self.words(SimulatedPlayer(hand_ms=60.0), silence=None, cycles=12)
         self.assertIn("Wide about the click", loose)
 
