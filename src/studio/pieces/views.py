@@ -79,8 +79,23 @@ def stretch(request: PlayerRequest, piece_id: UUID, stretch_id: int) -> HttpResp
     """Show some bars of a piece: their notes, where they stand, where they lean."""
     one = _own(request, piece_id)
     here = get_object_or_404(one.stretches.select_related("exercise", "piece"), pk=stretch_id)
-    standing = piece_standing(one, timezone.now())
-    context: dict[str, Any] = {"piece": one, "stretch": here, "standing": stretch_of(standing, here.pk)}
+    is_engraving = bool(one.score_name) and here.engraved is None
+    if is_engraving:
+        engrave_soon(here)
+        if request.htmx:
+            return HttpResponse(status=204)  # the page asks again
+    lean = leans(one, here)
+    sure = [] if isinstance(lean, Missing) else lean
+    context: dict[str, Any] = {
+        "piece": one,
+        "stretch": here,
+        "is_engraving": is_engraving,
+        "engraved": [(width, notation(one, here, sure, width)) for width in ("svg", "narrow")],
+        "lean": leaning_words(lean),
+    }
+    if request.htmx:
+        return render(request, "pieces/_notation.html", context)
+    context["standing"] = stretch_of(piece_standing(one, timezone.now()), here.pk)
     try:
         passage = passage_of(one, here)
         context |= {
@@ -96,15 +111,6 @@ def stretch(request: PlayerRequest, piece_id: UUID, stretch_id: int) -> HttpResp
         core = climb.ladder.core
         context["play_url"] = play_address(climb.ladder, climb.step.rung)
         context["play_asked"] = asked(core, climb.step)
-    lean = leans(one, here)
-    context["lean"] = leaning_words(lean)
-    if one.score_name and here.engraved is None:
-        engrave_soon(here)
-        context["is_engraving"] = True
-    sure = [] if isinstance(lean, Missing) else lean
-    context["engraved"] = [(width, notation(one, here, sure, width)) for width in ("svg", "narrow")]
-    if request.htmx:
-        return render(request, "pieces/_notation.html", context)
     return render(request, "pieces/stretch.html", context)
 
 

@@ -79,7 +79,10 @@ class PieceTests(TestCase):
         stretch = piece.stretches.get(first_bar=9, last_bar=10, kind="chunk")
         page = self.client.get(stretch.get_absolute_url())
         self.assertContains(page, "being engraved")
+        asked = {"headers": {"HX-Request": "true"}}
+        self.assertEqual(self.client.get(stretch.get_absolute_url(), **asked).status_code, 204)  # and asks again
         engrave.func(stretch.pk)
+        self.assertNotContains(self.client.get(stretch.get_absolute_url(), **asked), "<html")
         page = self.client.get(stretch.get_absolute_url())
         self.assertContains(page, '<div class="score narrow"')
         stretch.refresh_from_db()
