@@ -6,26 +6,24 @@ import argparse
 from pathlib import Path
 
 from console.files import read_notes, read_schedule, write_json
-
-RECORDED = (".wav", ".flac", ".aif", ".aiff", ".w64", ".rf64", ".mid", ".midi")
+from giusto.hearing.content import content_of
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Add this command's arguments."""
     parser.add_argument("drill", metavar="DRILL.json")
-    about = "onsets (a column time_s, ascending), or a recording made while the click played: .wav, .flac, .mid"
+    about = "onsets (a column time_s, ascending), or a recording made while the click played: sound or MIDI"
     parser.add_argument("take", metavar="TAKE.csv", help=about)
 
 
 def run(chosen: argparse.Namespace) -> None:
     """Write the reading as JSON."""
     plan = read_schedule(chosen.drill)
-    if Path(chosen.take).suffix.lower() in RECORDED:
+    if content_of(Path(chosen.take)) != "text":
         from giusto.hearing.recording import recorded
         from giusto.reading import analyse
         from giusto.reading.recorded import of_recording
 
-        Path(chosen.take).open("rb").close()  # where it is not there, the system says so better than a library
         recording = recorded(Path(chosen.take), plan)
         read = of_recording(analyse(plan, recording.notes).reading, recording)
     else:

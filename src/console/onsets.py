@@ -9,17 +9,17 @@ from pathlib import Path
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
     """Add this command's arguments."""
-    parser.add_argument("take", metavar="TAKE.wav", help="WAV or FLAC, 16, 24 or 32 bits or float, any usual rate")
+    parser.add_argument("take", metavar="TAKE.wav", help="sound of any usual container and coder")
 
 
 def run(chosen: argparse.Namespace) -> None:
     """Write the onsets, in seconds from the file's beginning."""
+    from giusto.hearing.files import opened
     from giusto.hearing.onsets import onsets
-    from giusto.hearing.sound import SoundFile
     from giusto.notes.csv_file import write_notes
     from giusto.notes.record import notes_of
 
     Path(chosen.take).open("rb").close()  # where it is not there, the system says so better than a library
-    with SoundFile(Path(chosen.take)) as sound:
-        found = onsets(sound)
+    with opened(Path(chosen.take)) as file:
+        found = onsets(file.sound)
     sys.stdout.write(write_notes(notes_of(found.onset_s, strength=found.strength)))

@@ -7,11 +7,11 @@ from __future__ import annotations
 
 import re
 
-from django.test import tag
 from playwright.sync_api import Page
 
 from studio.plans.models import Day
 from studio.takes.models import Batch, Take
+from tests.browser.scripts import STEADY_CLOCK
 from tests.browser.served import SERVED, ServedTestCase
 from tests.browser.test_take import played_plan, press_at, text_of, until, wait_for_reading
 
@@ -33,8 +33,9 @@ def touch_at(page: Page, times_s: list[float]) -> None:
         session.send("Input.dispatchTouchEvent", {"type": "touchEnd", "touchPoints": [], "timestamp": stamp + 0.01})
 
 
-@tag("sound")
 class FirstDayTests(ServedTestCase):
+    init_script = STEADY_CLOCK
+
     def assert_read(self, verdict: str) -> None:
         """Look whether all strokes came through; how exactly they did is the matter of ``test_take``."""
         found = Take.objects.latest("started_at").reading.found
@@ -47,6 +48,7 @@ class FirstDayTests(ServedTestCase):
 
         def go() -> tuple[str, str, str, str]:
             context = self.browser.new_context(viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True)
+            context.add_init_script(STEADY_CLOCK)
             page = context.new_page()
             page.on("pageerror", lambda error: self.faults.append(str(error)))
             page.goto(self.url("/"))

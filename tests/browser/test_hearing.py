@@ -118,7 +118,7 @@ class StandInTests(ServedTestCase):
             wait_for_reading(self.page)
 
         self.browse(start)
-        self.assertGreater(SoundPiece.objects.count(), 5)
+        self.assertGreater(SoundPiece.objects.count(), 2)
         self.site.stop()
         self.browse(finish)
         take = Take.objects.get()
@@ -136,7 +136,7 @@ class StandInTests(ServedTestCase):
             pass_time(self.page, 2.5, "three start nothing")
             self.assertEqual(machine(self.page), "idle")  # three start nothing
             strike(self.page, 4, apart_ms=375, how="sound")
-            until(self.page, "globalThis.giusto?.zero_s > 0", seconds=20)
+            until(self.page, "globalThis.giusto?.zero_s > 0")
             wait_for_reading(self.page)
             return 0.0
 
@@ -150,7 +150,7 @@ class StandInTests(ServedTestCase):
             self.page.goto(self.url("/heard/"))
             until(self.page, f"{READY} && {READY}.microphone")
             self.page.click("#round-trip")
-            until(self.page, "document.getElementById('measured').innerText.includes('kept')", seconds=40)
+            until(self.page, "document.getElementById('measured').innerText.includes('kept')", seconds=120)
             return text_of(self.page, "#measured")
 
         self.assertIn("120.0", self.browse(measure))

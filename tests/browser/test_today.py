@@ -16,6 +16,7 @@ from studio.ladders.models import Ladder
 from studio.plans.actions import keep_routine
 from studio.plans.models import Day
 from studio.takes.models import Take
+from tests.browser.scripts import STEADY_CLOCK
 from tests.browser.served import SERVED, ServedTestCase
 from tests.browser.test_take import played_plan, press_at, text_of, until, wait_for_reading
 from tests.drills import plain
@@ -89,6 +90,8 @@ class TodayTests(ServedTestCase):
 
 
 class PieceTests(ServedTestCase):
+    init_script = STEADY_CLOCK
+
     def test_a_score_is_brought_in_learned_and_its_first_bars_are_played(self) -> None:
         def go() -> tuple[str, str, str]:
             page = self.page

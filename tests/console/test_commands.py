@@ -94,7 +94,7 @@ class CommandTests(TestCase):
         for one, other in zip(found["silences"], direct["silences"], strict=True):
             self.assertAlmostEqual(one["drift_ms"], other["drift_ms"], delta=3)
         for arguments, said in (
-            (("onsets", self.drill), "the recording can't be read, allowed are WAV and FLAC"),
+            (("onsets", self.drill), "the recording can't be read, allowed are .wav, .flac"),
             (("onsets", str(self.folder / "none.wav")), "No such file"),
             (("analyse", self.drill, str(self.folder / "none.mid")), "No such file"),
             (("simulate", self.drill, "--seed", "1", "--wav", wav, "--sound", "glass"), 'sound is "glass"'),

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
@@ -11,10 +11,12 @@ import numpy as np
 from giusto.arrays import FloatArray
 from giusto.click.voice import VOICES
 from giusto.errors import GiustoError
+from giusto.hearing.content import content_of
+from giusto.hearing.files import opened
 from giusto.hearing.find_click import ROUGH_MOST_S, find_click
 from giusto.hearing.onsets import onsets
 from giusto.hearing.recorder_clock import ClockLine
-from giusto.hearing.sound import Sound, SoundFile, Watched
+from giusto.hearing.sound import Sound, Watched
 from giusto.hearing.source import Kind, Source
 from giusto.hearing.without_click import WithoutClick
 from giusto.notes.csv_file import parse_notes
@@ -48,12 +50,15 @@ class Recording:
     line : ClockLine
     kind : {"sound", "midi", "notes"}
     remarks : tuple of str
+    of_file : tuple of str
+        What the file was found to be like.
     """
 
     notes: Played
     line: ClockLine
     kind: Kind
     remarks: tuple[str, ...]
+    of_file: tuple[str, ...] = ()
 
     def source(self) -> Source:
         """Return what ``reading/1`` says of it."""
@@ -66,6 +71,7 @@ class Recording:
             clock_ppm=None if line.ppm is None else round(line.ppm, 2),
             clock_ci95_ppm=None if line.ppm_ci95 is None else (round(line.ppm_ci95[0], 2), round(line.ppm_ci95[1], 2)),
             by=line.by,
+            notes=self.of_file,
         )
 
 
@@ -75,7 +81,8 @@ def recorded(path: Path, plan: Schedule, *, told: Callable[[float], None] = lamb
     Parameters
     ----------
     path : Path
-        WAV, FLAC, a Standard MIDI File, or the CSV of its onsets, by its ending.
+        Sound of any container and coder of ``giusto.hearing.sound.ALLOWED``, a Standard MIDI File, or the CSV of its
+        onsets, by what is in it.
     plan : Schedule
     told : callable
         Called now and then with the share of the work that is done, 0 to 1; what it raises ends the work.
@@ -85,17 +92,18 @@ def recorded(path: Path, plan: Schedule, *, told: Callable[[float], None] = lamb
     GiustoError
         Where it can't be read, or nothing in it can be a take of the drill.
     """
-    ending = path.suffix.lower()
-    if ending in (".mid", ".midi"):
+    content = content_of(path)
+    if content == "midi":
         from giusto.hearing.performance import performed
 
         notes = performed(path.read_bytes())
         return _by_notes(notes.onset_s, notes.strength, plan, kind="midi")
-    if ending == ".csv":
+    if content == "text":
         return listed(parse_notes(path.read_bytes()), plan)
-    with SoundFile(path) as sound:
+    with opened(path) as file:
+        sound = file.sound
         work = PASSES * sound.frames + len(VOICES) * min(sound.frames, round(ROUGH_MOST_S * sound.rate_hz))
-        return heard(Watched(sound, lambda frames: told(min(frames / work, 1.0))), plan)
+        return replace(heard(Watched(sound, lambda frames: told(min(frames / work, 1.0))), plan), of_file=file.notes)
 
 
 def listed(notes: Played, plan: Schedule) -> Recording:

@@ -16,11 +16,13 @@ from scipy.signal import firwin, upfirdn
 
 from giusto.arrays import FloatArray
 from giusto.errors import GiustoError
+from giusto.hearing.allowed import ALLOWED, allowed_sound
 
-LOWEST_HZ, HIGHEST_HZ = 8_000, 192_000  # ours: rates that an instrument can be heard at, and that are in use
 SIDE_TAPS = 4  # of the low-pass, to each side, in samples of the lower rate
-MOST_S, MOST_CHANNELS = 4 * 3600, 32  # ours
-FORMATS = ("WAV", "WAVEX", "RF64", "W64", "FLAC", "AIFF")
+FORMATS = ("WAV", "WAVEX", "RF64", "W64", "FLAC", "AIFF", "CAF")
+PLAIN = ("PCM_", "FLOAT", "DOUBLE", "ULAW", "ALAW")  # coders that have no blocks: read anywhere, to the sample
+CANCELS = 0.1  # ours: a mix of the channels with less of the loudest one's power is no mix of them
+LOOKS, LOOK_S = 16, 0.5  # ours: how often, and how long, channels are looked at
 
 
 class Sound(Protocol):
@@ -61,8 +63,20 @@ class Samples:
         return _padded(self.samples[max(start, 0) : max(stop, 0)], start, stop)
 
 
+def is_plain(path: Path) -> bool:
+    """Return whether a file is sound that can be read anywhere as it stands."""
+    try:
+        with soundfile.SoundFile(path) as file:
+            return file.format in FORMATS and file.subtype.startswith(PLAIN)
+    except (soundfile.LibsndfileError, RuntimeError, TypeError):
+        return False
+
+
 class SoundFile:
-    """A WAV or FLAC file of any bit depth, its channels as one; closed by ``with``.
+    """A file of uncoded sound, of any bit depth, its channels as one; closed by ``with``.
+
+    ``notes`` says in words what is not as usual. Where channels take each other away, as a phone's second microphone
+    can, the loudest of them is heard alone.
 
     Raises
     ------
@@ -75,21 +89,32 @@ class SoundFile:
             self._file = soundfile.SoundFile(path)
         except (soundfile.LibsndfileError, RuntimeError, TypeError) as error:
             text = str(error).rpartition(": ")[2].rstrip(".")
-            raise GiustoError(f"the recording can't be read, allowed are WAV and FLAC: {text}", code="sound") from None
+            raise GiustoError(f"the recording can't be read, allowed are {ALLOWED}: {text}", code="sound") from None
         self.rate_hz, self.frames = self._file.samplerate, self._file.frames
+        self.notes: tuple[str, ...] = ()
+        self._channel: int | None = None
         if problem := self._problem():
             self._file.close()
             raise GiustoError(problem, code="sound")
+        if self._file.channels > 1:
+            self._choose()
+
+    def _choose(self) -> None:
+        """Hear the loudest channel alone where the others take it away."""
+        power, mixed = np.zeros(self._file.channels), 0.0
+        for start in np.linspace(0, self.frames, LOOKS, endpoint=False, dtype=int):
+            found = self._raw(int(start), min(int(start + LOOK_S * self.rate_hz), self.frames))
+            power += np.sum(found**2, axis=0)
+            mixed += float(np.sum(found.mean(axis=1) ** 2))
+        if mixed < CANCELS * power.max():
+            self._channel = int(power.argmax())
+            self.notes = ("the channels of the recording take each other away: the loudest is heard alone",)
 
     def _problem(self) -> str:
         if self._file.format not in FORMATS:
-            return f"the recording is {self._file.format}, allowed are WAV and FLAC"
-        if not LOWEST_HZ <= self.rate_hz <= HIGHEST_HZ:
-            return f"the recording has {self.rate_hz} samples a second, allowed are {LOWEST_HZ:,} to {HIGHEST_HZ:,}"
-        if self._file.channels > MOST_CHANNELS:
-            return f"the recording has {self._file.channels} channels, allowed are {MOST_CHANNELS}"
-        if self.frames > MOST_S * self.rate_hz:
-            return f"the recording lasts {self.frames / self.rate_hz:.0f} s, allowed are {MOST_S:,}"
+            return f"the recording is {self._file.format}, allowed are {ALLOWED}"
+        if problem := allowed_sound(self.rate_hz, self._file.channels, self.frames / self.rate_hz):
+            return problem
         return "" if self.frames else "the recording is empty"
 
     def __enter__(self) -> SoundFile:
@@ -113,15 +138,23 @@ class SoundFile:
             ``sound``, where it can't be read on.
         """
         first = min(max(start, 0), self.frames)
-        count = min(max(stop, 0), self.frames) - first
+        found = self._raw(first, min(max(stop, 0), self.frames))
+        if self._channel is not None:
+            mono = found[:, self._channel]
+        else:
+            mono = found.mean(axis=1) if found.shape[1] > 1 else found[:, 0]
+        return _padded(mono, start, stop)
+
+    def _raw(self, first: int, last: int) -> NDArray[np.float32]:
+        """Return samples of all channels."""
         try:
             self._file.seek(first)
-            found = self._file.read(max(count, 0), dtype="float32", always_2d=True)
+            found = self._file.read(max(last - first, 0), dtype="float32", always_2d=True)
         except (soundfile.LibsndfileError, RuntimeError) as error:
             problem = f"the recording is damaged, or was cut off, at {first / self.rate_hz:.1f} s"
             raise GiustoError(problem, code="sound") from error
-        mono = found.mean(axis=1) if found.shape[1] > 1 else found[:, 0]
-        return _padded(np.nan_to_num(mono, nan=0.0, posinf=0.0, neginf=0.0), start, stop)
+        sane: NDArray[np.float32] = np.nan_to_num(found, nan=0.0, posinf=0.0, neginf=0.0)
+        return sane
 
 
 @dataclass(frozen=True, slots=True)

@@ -21,3 +21,4 @@ class Source:
     clock_ppm: float | None
     clock_ci95_ppm: Range | None
     by: RestsOn
+    notes: tuple[str, ...] = ()

@@ -10,7 +10,8 @@ import numpy as np
 from django import forms
 from django.core.files.uploadedfile import UploadedFile
 
-from giusto.hearing.sound import HIGHEST_HZ, LOWEST_HZ, Samples
+from giusto.hearing.allowed import HIGHEST_HZ, LOWEST_HZ
+from giusto.hearing.sound import Samples
 from studio.hearing.models import PADS, Ear
 from studio.numbers import numbers_of
 

@@ -16,24 +16,21 @@ from studio.recordings.models import Upload
 from studio.recordings.policies import may_change, may_drop
 from studio.recordings.tasks import hear
 
-SOUND = (".wav", ".flac")
-
 
 @transaction.atomic
 def take_in(*, player: Player, drill: Drill, origin: str, words: str, file: UploadedFile, keeps_sound: bool) -> Upload:
     """Keep a recording until it is heard, and have that done."""
     require(may_drop(player))
-    name = Path(str(file.name)).name
     upload = Upload(
         player=player,
         number=secrets.randbelow(2**62),
         drill=drill.plain(),
         origin=origin,
         words=words,
-        name=name[:200],
-        keeps_sound=keeps_sound and Path(name).suffix.lower() in SOUND,
+        name=Path(str(file.name)).name[:200],
+        keeps_sound=keeps_sound,
     )
-    called = f"{upload.pk}{Path(name).suffix.lower()}"
+    called = str(upload.pk)  # what it is, it says itself
     try:
         upload.file.save(called, file, save=True)
     except OSError:  # a full disk, say: half a file is not kept

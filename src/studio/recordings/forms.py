@@ -2,16 +2,13 @@
 
 from __future__ import annotations
 
-import tempfile
-from pathlib import Path
-
 from django import forms
 from django.core.files.uploadedfile import UploadedFile
 
-from giusto.errors import GiustoError
-from giusto.hearing.sound import SoundFile
+from giusto.hearing.allowed import ALLOWED
+from giusto.hearing.content import LOOKED_AT, content
 
-ENDINGS = (".wav", ".flac", ".mid", ".midi", ".csv")
+NO_SOUND = f"This is text, and no list of onsets: it has no column time_s. Allowed are {ALLOWED}, .mid and .csv."
 
 
 class RecordingForm(forms.Form):
@@ -21,27 +18,10 @@ class RecordingForm(forms.Form):
     keeps_sound = forms.BooleanField(required=False, label="Keep the sound too")
 
     def clean_file(self) -> UploadedFile:
-        """Refuse what is no recording, by its name and by how its content begins."""
+        """Refuse what is no recording by how it begins; what is in it the worker finds out, behind the page."""
         file: UploadedFile = self.cleaned_data["file"]
-        ending = Path(str(file.name)).suffix.lower()
-        if ending not in ENDINGS:
-            raise forms.ValidationError(f"Allowed are {', '.join(ENDINGS)}.")
-        if ending in (".wav", ".flac"):
-            _check_sound(file, ending)
-        return file
-
-
-def _check_sound(file: UploadedFile, ending: str) -> None:
-    """Refuse at once what no sound can be read from; a file in memory is written down for that."""
-    try:
-        if hasattr(file, "temporary_file_path"):
-            SoundFile(Path(file.temporary_file_path())).close()
-            return
-        with tempfile.NamedTemporaryFile(suffix=ending) as written:
-            for chunk in file.chunks():
-                written.write(chunk)
-            written.flush()
-            SoundFile(Path(written.name)).close()
+        beginning = file.read(LOOKED_AT)
         file.seek(0)
-    except GiustoError as error:
-        raise forms.ValidationError(f"{str(error)[0].upper()}{str(error)[1:]}.") from None
+        if content(beginning) == "text" and b"time_s" not in beginning.partition(b"\n")[0]:
+            raise forms.ValidationError(NO_SOUND)
+        return file

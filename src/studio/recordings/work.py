@@ -100,7 +100,7 @@ def _keep(upload: Upload, found: Recording, path: Path) -> None:
     take = _kept(upload, found)
     if take is None:
         return
-    if upload.keeps_sound and not hasattr(take, "sound"):
+    if upload.keeps_sound and found.kind == "sound" and not hasattr(take, "sound"):
         upload.problem = _kept_sound(take, path, found)
     read_take(take.pk)
     with transaction.atomic():

@@ -11,6 +11,8 @@ from django.core.files import File
 from django.db import transaction
 from django.db.models import Exists, OuterRef
 
+from giusto.errors import GiustoError
+from giusto.hearing.files import opened
 from studio.takes.models import KeptSound, SoundPiece, Take
 from studio.takes.pieces import spooled
 
@@ -22,7 +24,7 @@ def keep_sound(take: Take, path: Path, *, zero_s: float, rate: float) -> KeptSou
     """Keep a file of a take's sound, packed without loss, on this server alone."""
     with tempfile.TemporaryDirectory(prefix="giusto-sound-") as folder:
         packed = Path(folder) / "take.flac"
-        with soundfile.SoundFile(path) as read:
+        with opened(path) as recording, soundfile.SoundFile(recording.path) as read:
             depth = "PCM_16" if read.subtype == "PCM_16" else "PCM_24"
             with soundfile.SoundFile(packed, "w", read.samplerate, read.channels, depth, format="FLAC") as written:
                 for block in read.blocks(blocksize=BLOCK, dtype="int32"):
@@ -37,7 +39,7 @@ def try_to_keep(take: Take, path: Path, zero_s: float, rate: float) -> str:
     """Keep a sound, or return why that can't be: a reading never fails by it."""
     try:
         keep_sound(take, path, zero_s=zero_s, rate=rate)
-    except (OSError, soundfile.SoundFileError) as error:
+    except (OSError, GiustoError, soundfile.SoundFileError) as error:
         log.warning("the sound of take %s can't be kept: %s", take.pk, error)
         return getattr(error, "strerror", None) or "the file can’t be written"
     return ""

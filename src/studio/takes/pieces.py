@@ -12,7 +12,7 @@ import numpy as np
 import soundfile
 
 from giusto.errors import GiustoError
-from giusto.hearing.sound import HIGHEST_HZ, LOWEST_HZ, MOST_S
+from giusto.hearing.allowed import HIGHEST_HZ, LOWEST_HZ, MOST_S
 from studio.takes.models import Take
 
 MOST_GAP_S = 30.0  # ours

@@ -7,7 +7,7 @@ from uuid import UUID
 
 from django.db.models import Exists, Max, Min, OuterRef
 
-from giusto.hearing.sound import HIGHEST_HZ
+from giusto.hearing.allowed import HIGHEST_HZ
 from studio.locks import TAKE, alone
 from studio.queue import DEFAULT, LONG, MOST_DEATHS, deaths, is_in_line
 from studio.takes.models import SoundPiece, Take

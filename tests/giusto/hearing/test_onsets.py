@@ -166,7 +166,7 @@ class FileTests(TestCase):
         buffer = io.BytesIO()
         soundfile.write(buffer, np.zeros(100), RATE_HZ, format="WAV")
         whole = buffer.getvalue()
-        self.refused(b"", "the recording can't be read, allowed are WAV and FLAC")
+        self.refused(b"", "the recording can't be read, allowed are .wav, .flac")
         self.refused(b"hello", "the recording can't be read")
         self.refused(whole[:20], "can't be read|is empty")
         for rate_hz, said in ((4_000, "has 4000 samples a second"), (400_000, "has 400000 samples a second")):

@@ -81,11 +81,10 @@ class RecordingTests(TransactionTestCase):
         whole = wav(recording(self.plan, self.onsets_s, Room("wood"), seed=4))
         for content, name, status, said in (
             (b"", "a.wav", 422, "The submitted file is empty"),
-            (b"hello", "a.wav", 422, "allowed are WAV and FLAC"),
-            (whole[:30], "a.wav", 422, "can’t be read|can&#x27;t be read|is empty"),
-            (whole, "a.mp3", 422, "Allowed are .wav"),
-            (whole, "a.mid", 200, "The MIDI file can&#x27;t be read"),
-            (whole, "a.csv", 200, "The onsets|UTF-8"),
+            (b"hello", "a.wav", 422, "no list of onsets"),
+            (b"\x00\x01hello", "a.wav", 200, "allowed are .wav, .flac"),
+            (whole[:30], "a.wav", 200, "can’t be read|can&#x27;t be read|is empty"),
+            (b"MThd" + whole[4:], "a.wav", 200, "The MIDI file can&#x27;t be read"),
             (b"time_s\r\n", "a.csv", 200, "no onsets|no line"),
             (wav(np.zeros(RATE_HZ)), "a.wav", 200, "The recording has 0 notes"),
         ):

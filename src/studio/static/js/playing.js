@@ -205,10 +205,11 @@ export class Playing {
 
   /** Call back at a drill time; sound that falls behind takes it along. @param {number} time_s @param {() => void} then */
   #await(time_s, then) {
-    const wait_ms = this.page_ms(time_s) - performance.now();
+    const behind_ms = 1000 * (this.zero_s + time_s - this.context.currentTime);
+    const wait_ms = Math.max(this.page_ms(time_s) - performance.now(), Math.min(behind_ms, SOON_MS));
     const timer = setTimeout(() => {
       this.#timers.delete(timer);
-      if (wait_ms > SOON_MS) this.#await(time_s, then);
+      if (wait_ms > 0) this.#await(time_s, then);
       else then();
     }, Math.max(0, wait_ms));
     this.#timers.add(timer);

@@ -1,0 +1,184 @@
+"""Files as phones and programs write them: the same onsets whatever the coder, or one sentence that says why not."""
+
+from __future__ import annotations
+
+import io
+import tempfile
+from pathlib import Path
+from unittest import TestCase
+
+import numpy as np
+import soundfile
+
+from giusto.arrays import FloatArray
+from giusto.errors import GiustoError
+from giusto.hearing.coded import LEADS, decode
+from giusto.hearing.content import content
+from giusto.hearing.files import opened
+from giusto.hearing.onsets import onsets
+from giusto.hearing.recording import recorded
+from giusto.limited import limited
+from giusto.reading import analyse
+from giusto.simulation.instrument import Room, recording
+from giusto.simulation.player import SimulatedPlayer, simulate
+from tests.drills import planned
+from tests.giusto.hearing.encoding import FUZZED, KEPT, KEPT_S, KINDS, RATE_HZ, changed, coded, strokes
+
+NEAR_MS = 3.0  # the contract: a coded file and its WAV agree so well
+UNSAID = {"mp3": {"write_xing": "0"}, "m4a": {"use_editlist": "0"}, "aac": {}, "amr": {}}
+
+
+class FilesTestCase(TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+    def onsets_of(self, data: bytes, name: str = "a") -> FloatArray:
+        """Return the onsets of a file."""
+        path = self.folder / name
+        path.write_bytes(data)
+        with opened(path) as file:
+            self.notes = file.notes
+            return onsets(file.sound).onset_s
+
+    def refused(self, data: bytes) -> str:
+        """Return the sentence that a file is refused with."""
+        with self.assertRaises(GiustoError) as caught:
+            self.onsets_of(data)
+        return str(caught.exception)
+
+
+class KindTests(FilesTestCase):
+    def test_kept_files_of_each_kind_have_the_onsets_of_the_wav(self) -> None:
+        """By what is in them: their names say nothing."""
+        self.assertEqual({one.suffix[1:] for one in KEPT.iterdir()}, set(KINDS))
+        plain = self.onsets_of((KEPT / "strokes.wav").read_bytes())
+        self.assertLess(np.abs(plain - KEPT_S).max(), 0.002)
+        for kind in KINDS:
+            with self.subTest(kind):
+                found = self.onsets_of((KEPT / f"strokes.{kind}").read_bytes())
+                self.assertEqual(found.size, KEPT_S.size)
+                self.assertLess(1000 * np.abs(found - plain).max(), NEAR_MS)
+
+    def test_a_lead_that_the_file_does_not_tell_is_taken_off_and_said(self) -> None:
+        """The coders' own figures: ISO/IEC 14496-3 (AAC), LAME's documentation (MP3), 3GPP TS 26.090 (AMR)."""
+        for kind, options in UNSAID.items():
+            with self.subTest(kind):
+                found = self.onsets_of(coded(strokes(KEPT_S, lasts_s=2.0), kind, options=options))
+                self.assertLess(1000 * np.abs(found - KEPT_S).max(), NEAR_MS)
+                self.assertRegex(self.notes[0], r"[\d,]+ samples \([\d.]+ ms\) were taken off, which is usual for")
+
+    def test_a_lead_that_the_file_tells_is_no_matter_of_ours(self) -> None:
+        for kind in ("m4a", "mp3", "opus", "webm"):
+            with self.subTest(kind):
+                self.onsets_of(coded(strokes(KEPT_S, lasts_s=2.0), kind, options={}))
+                self.assertEqual(self.notes, ())
+
+    def test_a_video_gives_its_sound(self) -> None:
+        found = self.onsets_of(coded(strokes(KEPT_S, lasts_s=2.0), "mp4", options={}, video=True))
+        self.assertLess(1000 * np.abs(found - KEPT_S).max(), NEAR_MS)
+
+    def test_a_hole_that_a_recorder_left_is_silence_and_moves_nothing(self) -> None:
+        """Blocks of a live webm taken out by their stamps, as a busy browser leaves them."""
+        import av
+
+        whole = coded(strokes(KEPT_S, lasts_s=2.0), "webm")
+        written = io.BytesIO()
+        with av.open(io.BytesIO(whole)) as read, av.open(written, "w", format="webm") as out:
+            stream = read.streams.audio[0]
+            copy = out.add_stream_from_template(stream)
+            for packet in read.demux(stream):
+                if packet.dts is not None and not 0.62 < packet.pts * packet.time_base < 0.74:
+                    packet.stream = copy
+                    out.mux(packet)
+        found = self.onsets_of(written.getvalue())
+        self.assertLess(1000 * np.abs(found - KEPT_S).max(), NEAR_MS)
+
+    def test_a_silent_channel_and_channels_that_take_each_other_away(self) -> None:
+        one = strokes(KEPT_S, lasts_s=2.0)
+        for other, said in ((np.zeros_like(one), 0), (-0.97 * one, 1)):
+            found = self.onsets_of(coded(np.stack([one, other]), "m4a"))
+            self.assertEqual((found.size, len(self.notes)), (KEPT_S.size, said))
+            self.assertLess(1000 * np.abs(found - KEPT_S).max(), NEAR_MS)
+
+
+class ReadingTests(FilesTestCase):
+    def test_a_coded_take_and_its_wav_agree(self) -> None:
+        """Within 3 ms of each other's drifts, 1 ppm of each other's clock (the contract), time zero to a tenth."""
+        plan = planned(cycles=8)
+        player = SimulatedPlayer(bias_percent=-1.2, clock_percent=0.9, hand_ms=6.0, place_ms=-8.0)
+        onsets_s = simulate(plan, player, seed=3).onsets_s
+        samples = recording(plan, onsets_s, Room("skin", -25.0, -60.0, 40.0, 120.0), seed=3)
+        path = self.folder / "take"
+
+        def read_of(data: bytes) -> tuple[float, float, FloatArray]:
+            path.write_bytes(data)
+            found = recorded(path, plan)
+            assert found.line.ppm is not None
+            drifts = [one.drift_ms for one in analyse(plan, found.notes).reading.silences]
+            return found.line.zero_s, found.line.ppm, np.array(drifts, float)
+
+        plain = io.BytesIO()
+        soundfile.write(plain, samples, RATE_HZ, format="WAV", subtype="PCM_16")
+        zero_s, ppm, drifts = read_of(plain.getvalue())
+        for kind in ("m4a", "mp3", "webm"):
+            with self.subTest(kind):
+                other_zero_s, other_ppm, other_drifts = read_of(coded(samples, kind))
+                self.assertLess(np.abs(other_drifts - drifts).max(), NEAR_MS)
+                self.assertLess(abs(other_ppm - ppm), 1.0)
+                self.assertLess(abs(other_zero_s - zero_s), 0.0001)
+
+
+class RefusalTests(FilesTestCase):
+    def test_what_is_no_sound_is_refused_in_one_sentence(self) -> None:
+        whole = coded(strokes(KEPT_S, lasts_s=2.0), "m4a", options={})
+        for data, said in (
+            (b"%PDF-1.7\x00" + bytes(2000), "allowed are .wav, .flac"),
+            (whole[: len(whole) // 2], "cut off before it was finished"),  # the index is at its end
+        ):
+            sentence = self.refused(data)
+            self.assertIn(said, sentence)
+            self.assertNotIn(str(self.folder), sentence)
+
+    def test_a_list_of_other_files_opens_none_of_them(self) -> None:
+        (self.folder / "other.wav").write_bytes((KEPT / "strokes.wav").read_bytes())
+        for lines in (
+            "#EXTM3U\n#EXTINF:2,\n{0}/other.wav\n#EXT-X-ENDLIST\n",
+            "ffconcat version 1.0\nfile {0}/other.wav\n",
+        ):
+            path = self.folder / "list"
+            path.write_text(lines.format(self.folder))
+            with self.assertRaises(GiustoError):
+                decode(path, self.folder / "plain.wav")
+
+    def test_what_is_cut_off_in_mid_sound_is_read_as_far_as_it_goes(self) -> None:
+        whole = coded(strokes(KEPT_S, lasts_s=2.0), "webm")
+        found = self.onsets_of(whole[: len(whole) // 2])
+        self.assertGreaterEqual(found.size, 2)
+        self.assertLess(1000 * np.abs(found - KEPT_S[: found.size]).max(), NEAR_MS)
+
+    def test_changed_bytes_end_in_sound_or_one_sentence(self) -> None:
+        for kind in KINDS:
+            with self.subTest(kind):
+                outcomes = limited(changed, kind, self.folder, seconds=120, megabytes=3000)
+                self.assertEqual(len(outcomes), FUZZED)
+                self.assertLessEqual(set(outcomes), {"sound", "limit", "heard"})
+
+
+class ContentTests(TestCase):
+    def test_by_how_a_file_begins(self) -> None:
+        for beginning, kind in (
+            (b"MThd\x00\x00", "midi"),
+            (b"time_s\r\n0.5\r\n", "text"),
+            ("time_s,label\n0.5,Ärmel\n".encode(), "text"),
+            (b"", "text"),
+            *((one.read_bytes()[:4096], "sound") for one in KEPT.iterdir()),
+        ):
+            self.assertEqual(content(beginning), kind)
+
+    def test_each_lead_is_of_a_coder_that_the_decoder_has(self) -> None:
+        import av
+
+        for coder in LEADS:
+            av.codec.Codec(coder, "r")
