@@ -132,8 +132,9 @@ class StandInTests(ServedTestCase):
         def play() -> float:
             open_by_key(self.page, self.url(words(cycles=2)))
             until(self.page, f"{READY} && {READY}.microphone?.context.state === 'running'")
+            pass_time(self.page, 2.5, "a rest that the page hears")
             strike(self.page, 3, apart_ms=375, how="sound")
-            pass_time(self.page, 2.5, "three start nothing")
+            pass_time(self.page, 4.0, "three start nothing, and then there is a rest")
             self.assertEqual(machine(self.page), "idle")  # three start nothing
             strike(self.page, 4, apart_ms=375, how="sound")
             until(self.page, "globalThis.giusto?.zero_s > 0")
@@ -290,13 +291,40 @@ class MidiTests(ServedTestCase):
             page.wait_for_load_state()
             until(page, f"{READY} && document.querySelector('.minute-rule')")
             strike(page, 3, apart_ms=400, how="midi")
-            pass_time(page, 2.5, "three start nothing")
+            pass_time(page, 4.0, "three start nothing, and then there is a rest")
             self.assertIn("/today/", page.url)  # three start nothing
             strike(page, 4, apart_ms=400, how="midi")
             until(page, "globalThis.giusto?.page?.next >= 1", seconds=30)
             return str(page.url)
 
         self.assertIn("/play/", self.browse(play))
+
+    def test_playing_on_starts_nothing(self) -> None:
+        """Eighths that never stop, on the ready page and on: only a rest and four of them begin; one touch lets none."""
+        choose(by="stand-in-midi")
+
+        def play() -> tuple[str, str]:
+            page = self.page
+            page.goto(self.url(words(cycles=2)))
+            until(page, READY)
+            page.evaluate(
+                """() => {
+                  const strike = () => giustoHears.midi.standIn.strike(performance.now());
+                  window.eighths = setInterval(strike, 317);
+                }"""
+            )
+            pass_time(page, 8, "eighths that never stop")
+            played_on = machine(page)
+            page.evaluate("clearInterval(window.eighths)")
+            self.assertIn("Two seconds of rest, then four even strokes: the take begins.", text_of(page, ".strokes"))
+            page.click("text=Not today")
+            until(page, f"document.querySelector('.strokes').innerText.includes('nothing today') && {READY}")
+            pass_time(page, 3.5, "a rest")
+            strike(page, 4, apart_ms=400, how="midi")
+            pass_time(page, 1.5, "four that begin nothing")
+            return played_on, machine(page)
+
+        self.assertEqual(self.browse(play), ("idle", "idle"))
 
     def test_a_session_without_touching_the_screen(self) -> None:
         """Four strokes begin, a pad stops, the reading hears: a harder one by its pad, again by strokes."""
@@ -307,6 +335,7 @@ class MidiTests(ServedTestCase):
 
         def counted() -> None:
             until(self.page, READY)
+            pass_time(self.page, 3.5, "a rest that the page hears, before the first of four strokes in the past")
             strike(self.page, 4, apart_ms=400, how="midi")
             self.page.wait_for_url("**/play/**", timeout=20_000)
             until(self.page, "globalThis.giusto?.page?.next >= 1", seconds=30)

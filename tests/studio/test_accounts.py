@@ -2,9 +2,12 @@
 
 from datetime import UTC, datetime
 
+from django.core.checks import run_checks
+from django.core.management.base import SystemCheckError
 from django.test import TestCase
 from django.urls import reverse
 
+from studio.accounts.checks import MIXED, refuse_mixtures
 from studio.accounts.models import DEMO, Player, local_player
 from studio.drills.sentence.note_words import note_word
 from studio.takes.models import Take
@@ -55,3 +58,28 @@ class OwnPageTests(TestCase):
 
     def test_without_a_demo_it_is_said(self) -> None:
         self.assertContains(self.client.post(reverse("accounts:demo"), follow=True), "There is no demo here")
+
+
+class MixtureTests(TestCase):
+    """Whoever is on this machine is its player; nobody else is, however they come."""
+
+    def test_what_a_proxy_passes_on_is_not_the_local_player(self) -> None:
+        address = reverse("drills:set")
+        self.assertEqual(self.client.get(address).status_code, 200)
+        for name in ("X-Forwarded-For", "Forwarded", "Via", "X-Real-IP", "X-Forwarded-Host"):
+            with self.subTest(name), self.assertLogs("django.request"):
+                self.assertEqual(self.client.get(address, headers={name: "10.78.0.2"}).status_code, 403)
+        with self.assertLogs("django.request"):
+            self.assertEqual(self.client.get(address, REMOTE_ADDR="10.78.0.2").status_code, 403)
+
+    def test_settings_that_would_let_others_be_the_local_player_do_not_start(self) -> None:
+        self.assertEqual(run_checks(tags=[MIXED]), [])
+        for changed, code in (
+            ({"ALLOWED_HOSTS": ["127.0.0.1", "giusto.local"]}, "giusto.E001"),
+            ({"SECURE_PROXY_SSL_HEADER": ("HTTP_X_FORWARDED_PROTO", "https")}, "giusto.E002"),
+            ({"USE_X_FORWARDED_HOST": True}, "giusto.E002"),
+        ):
+            with self.subTest(code), self.settings(**changed):
+                self.assertEqual([one.id for one in run_checks(tags=[MIXED])], [code])
+                with self.assertRaisesMessage(SystemCheckError, "the local player would be whoever"):
+                    refuse_mixtures()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from math import inf
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -13,7 +14,7 @@ from giusto.tempo import SECONDS_PER_MINUTE
 STROKES = 4  # by the issue
 FASTEST_S, SLOWEST_S = 0.2, 2.2  # ours: 300 to 27 bpm
 UNEVEN = 0.09  # ours: of the mean interval; a player's spread is 2 to 4 %
-REST = 1.6  # ours: so many intervals of rest come before the first, else they are notes of something played
+REST_S, REST = 2.0, 1.6  # ours: rest before the first, and in intervals, else they are notes of something played
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,13 +38,15 @@ class CountedIn:
         return round(2 * SECONDS_PER_MINUTE / self.beat_s) / 2
 
 
-def counted_in(strokes_s: ArrayLike) -> CountedIn | None:
+def counted_in(strokes_s: ArrayLike, *, heard_from_s: float = -inf) -> CountedIn | None:
     """Return whether the newest strokes count a take in: four, even, after a rest.
 
     Parameters
     ----------
     strokes_s : array_like, shape (n,)
         Ascending.
+    heard_from_s : float
+        Since when somebody listens: a rest that nobody heard is none, and who never stops playing begins nothing.
 
     Raises
     ------
@@ -65,7 +68,8 @@ def counted_in(strokes_s: ArrayLike) -> CountedIn | None:
     beat_s = float(four[-1] - four[0]) / (STROKES - 1)
     if not FASTEST_S <= beat_s <= SLOWEST_S or np.max(np.abs(steps_s - beat_s)) > UNEVEN * beat_s:
         return None
-    if times_s.size > STROKES and four[0] - times_s[-STROKES - 1] < REST * beat_s:
+    before_s = max(heard_from_s, *times_s[-STROKES - 1 : -STROKES].tolist(), -inf)
+    if four[0] - before_s < max(REST_S, REST * beat_s):
         return None
     slope, start = np.polyfit(np.arange(STROKES), four, 1)
     return CountedIn(round(float(start + (STROKES - 1) * slope), 6), round(float(slope), 6))

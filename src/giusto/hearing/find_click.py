@@ -51,7 +51,7 @@ def find_click(
     clicks_s = plan.seconds(plan.clicks.tick)
     found = placed(sound, clicks_s, voices=voices, zero_s=zero_s)
     return (
-        line_through(*found.click.timed(sound, _some(clicks_s, MOST_TIMED), found.line.zero_s)) or found.line
+        line_through(*found.look.click.timed(sound, _some(clicks_s, MOST_TIMED), found.line.zero_s)) or found.line
         if found
         else None
     )
@@ -62,7 +62,7 @@ class Placed:
     """Where clicks lie in a recording, and by which sound they were found."""
 
     line: ClockLine
-    click: Click
+    look: Look
 
 
 def placed(
@@ -74,15 +74,43 @@ def placed(
         clicks_s = clicks_s[within]
     if clicks_s.size < FEWEST_CLICKS:
         return None
+    return best_place(sound, looks(sound, voices), clicks_s, zero_s)
+
+
+@dataclass(frozen=True, slots=True)
+class Look:
+    """How a recording's first minutes sound alike to a click: the same whatever schedule is laid over them.
+
+    Attributes
+    ----------
+    click : Click
+    match, alike : array of float, shape (frames,)
+        How much of the click there is at each sample, and how like it the sound there is, at most 1.
+    """
+
+    click: Click
+    match: FloatArray
+    alike: FloatArray
+
+
+def looks(sound: Sound, voices: Iterable[str] = VOICES) -> list[Look]:
+    """Look at a recording for each voice that its click may have."""
+    clicks = [Click.of(voice, sound.rate_hz) for voice in voices]
+    return [Look(click, *click.curves(sound)) for click in clicks]
+
+
+def best_place(sound: Sound, seen: list[Look], clicks_s: FloatArray, zero_s: Range | None = None) -> Placed | None:
+    """Return where a schedule fits best what was seen of a recording; None where it does nowhere."""
     best, found = 0.0, None
-    for voice in voices:
-        click = Click.of(voice, sound.rate_hz)
-        starts = {start for curve in click.curves(sound) for start in _rough(curve, sound.rate_hz, clicks_s, zero_s)}
+    for look in seen:
+        click = look.click
+        curves = (look.match, look.alike)
+        starts = {start for curve in curves for start in _rough(curve, sound.rate_hz, clicks_s, zero_s)}
         for start_s in sorted(starts):
             line = line_through(*click.timed(sound, _some(clicks_s, TRIED), start_s))
             fit = _fit(sound, click, line.recorded_s(_some(clicks_s, TRIED))) if line else 0.0
             if line and (found is None or fit > best):
-                best, found = fit, Placed(line, click)
+                best, found = fit, Placed(line, look)
     return found
 
 

@@ -97,7 +97,7 @@ def recorded(path: Path, plan: Schedule, *, told: Callable[[float], None] = lamb
         from giusto.hearing.performance import performed
 
         notes = performed(path.read_bytes())
-        return _by_notes(notes.onset_s, notes.strength, plan, kind="midi")
+        return by_notes(notes.onset_s, notes.strength, plan, kind="midi")
     if content == "text":
         return listed(parse_notes(path.read_bytes()), plan)
     with opened(path) as file:
@@ -113,7 +113,7 @@ def listed(notes: Played, plan: Schedule) -> Recording:
     line = ClockLine(0.0, (0.0, 0.0), None, None, "file")
     if 2 * match(plan, notes.onset_s).asked.size >= len(notes) or len(notes) < FEWEST_NOTES:
         return Recording(notes, line, "notes", ())
-    return _by_notes(notes.onset_s, notes.strength, plan, kind="notes")
+    return by_notes(notes.onset_s, notes.strength, plan, kind="notes")
 
 
 def heard(sound: Sound, plan: Schedule) -> Recording:
@@ -121,14 +121,14 @@ def heard(sound: Sound, plan: Schedule) -> Recording:
     line = find_click(sound, plan)
     if line is None:
         found = onsets(sound)
-        return _by_notes(found.onset_s, found.strength, plan, kind="sound")
+        return by_notes(found.onset_s, found.strength, plan, kind="sound")
     found = onsets(WithoutClick(sound, line, plan))
     times = line.drill_s(found.onset_s)
     near = (times > -BEFORE_S) & (times < float(plan.seconds(plan.end_tick)) + AFTER_S)
     return Recording(notes_of(times[near], strength=found.strength[near]), line, "sound", ())
 
 
-def _by_notes(onset_s: FloatArray, strength: FloatArray, plan: Schedule, *, kind: Kind) -> Recording:
+def by_notes(onset_s: FloatArray, strength: FloatArray, plan: Schedule, *, kind: Kind) -> Recording:
     """Return notes that lie where they fit the drill best: the asked tempo, and one of the first as the first asked."""
     asked_s = plan.seconds(plan.notes.tick)
     if onset_s.size < FEWEST_NOTES or not asked_s.size:

@@ -5,3 +5,7 @@ class AccountsConfig(AppConfig):
     """Players."""
 
     name = "studio.accounts"
+
+    def ready(self) -> None:
+        """Have what may not be mixed checked."""
+        from studio.accounts import checks  # noqa: F401 - registers itself

@@ -10,6 +10,8 @@ from django.utils import timezone
 from studio.accounts.models import Player, demo_player, local_player
 from studio.vocabulary import Vocabulary, using
 
+# What a proxy puts on a request that it passes on: then whoever asks is not on this machine, whatever their address.
+FORWARDED = ("HTTP_X_FORWARDED_FOR", "HTTP_FORWARDED", "HTTP_VIA", "HTTP_X_REAL_IP", "HTTP_X_FORWARDED_HOST")
 AS_DEMO = "demo"  # in the session of a browser that looks at the demo
 
 
@@ -24,7 +26,7 @@ class LocalPlayerMiddleware:
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         """Sign the player in before any view runs."""
-        if not _from_here(request.META.get("REMOTE_ADDR", "")):
+        if not _is_local(request):
             return self.get_response(request)  # refused below, so that the page for it is shown
         request.user = player = _player_of(request)
         words = Vocabulary(player.note_names, player.counts)
@@ -33,12 +35,17 @@ class LocalPlayerMiddleware:
 
     def process_view(self, request: HttpRequest, *args: object) -> None:
         """Refuse what comes from elsewhere."""
-        if not _from_here(request.META.get("REMOTE_ADDR", "")):
+        if not _is_local(request):
             raise PermissionDenied
 
 
 def _player_of(request: HttpRequest) -> Player:
     return (request.session.get(AS_DEMO) and demo_player()) or local_player()
+
+
+def _is_local(request: HttpRequest) -> bool:
+    """Return whether whoever asks is on this machine: nobody is who comes through a proxy, even one that is."""
+    return _from_here(request.META.get("REMOTE_ADDR", "")) and not any(name in request.META for name in FORWARDED)
 
 
 def _from_here(address: str) -> bool:

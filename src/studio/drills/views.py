@@ -25,12 +25,13 @@ from studio.drills.forms import DeliveryForm, KeepForm
 from studio.drills.just import just_the_click
 from studio.drills.models import OwnDrill, delivery_of
 from studio.drills.origin import origin_of
-from studio.drills.sentence.codec import words_of
+from studio.drills.sentence.codec import query, words_of
 from studio.drills.sentence.form import SentenceForm
 from studio.drills.sentence.prose import facts, length_words
 from studio.drills.sentence.steps import feel_steps, marks, step_rows
 from studio.drills.shelf import family_name, shelf
 from studio.drills.shelf_families import families
+from studio.drills.taken import remember_taken
 from studio.refusals import refusal
 from studio.sheet.picture import draw_plan
 
@@ -87,6 +88,7 @@ def download(request: PlayerRequest, form: str) -> HttpResponseBase:
         text = f"It lasts longer than {LONGEST_S // 60} minutes or has more than {MOST_CLICKS:,} clicks: "
         text += "./giusto render writes it to a file."
         return refusal(request, status=422, title="Too long to send.", text=text)
+    remember_taken(request, query(words_of(drill), drill=sentence.origin.key))
     voice = delivery_of(request.user).voice
     return FileResponse(
         click_file(plan, form, voice=voice), as_attachment=True, filename=name.replace(".json", f".{form}")

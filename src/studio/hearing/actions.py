@@ -23,6 +23,15 @@ def keep_ear(*, player: Player, ear: Ear) -> None:
 
 
 @transaction.atomic
+def keep_still(*, player: Player, still: bool) -> None:
+    """Let strokes begin nothing today, or again."""
+    require(may_choose(player))
+    ear = ear_of(player)
+    ear.still_on = timezone.localdate() if still else None
+    ear.save()
+
+
+@transaction.atomic
 def keep_gate(*, player: Player, gate: Gate) -> None:
     """Keep what of the sound counts as a note, as the level check found it."""
     require(may_choose(player))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
+from django.utils import timezone
 
 from giusto.hearing.inputs import HEARING, Input
 from giusto.hearing.level import HIGHEST_DB, LOWEST_DB
@@ -37,6 +38,7 @@ class Ear(models.Model):
     )
     keeps_sound = models.BooleanField(default=False)
     counts_in = models.BooleanField(default=True, help_text="whether four even strokes count the next take in")
+    still_on = models.DateField(null=True, blank=True, help_text="the day on which strokes begin nothing")
     counts_by = models.CharField(max_length=8, choices=CountsBy.choices, default=CountsBy.DRILL)
     pads = models.JSONField(default=dict, blank=True, help_text="what was chosen: a note, a pedal or a key of each")
     threshold_db = models.FloatField(
@@ -55,6 +57,11 @@ class Ear(models.Model):
 
     def __str__(self) -> str:
         return f"{self.player} is heard by {self.get_by_display()}"
+
+    @property
+    def is_still(self) -> bool:
+        """Whether strokes begin nothing today."""
+        return self.still_on == timezone.localdate()
 
     @property
     def device(self) -> str:

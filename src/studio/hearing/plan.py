@@ -27,7 +27,7 @@ def ear_plan(player: Player) -> dict[str, Any]:
         "keep": ear.keeps_sound,
         "threshold_db": ear.threshold_db,
         "refractory_s": ear.refractory_s,
-        "counts_in": ear.counts_in,
+        "counts_in": ear.counts_in and not ear.is_still,
         "counts_by": ear.counts_by,
         "strokes": STROKES,
         "pads": ear.pads,

@@ -10,6 +10,7 @@ urlpatterns = [
     path("", views.heard, name="heard"),
     path("listen/", views.listen, name="listen"),
     path("strokes/", views.strokes, name="strokes"),
+    path("still/", views.still, name="still"),
     path("trip/", views.trip, name="trip"),
     path("taps/", views.taps, name="taps"),
     path("delays/<int:pk>/forget/", views.forget, name="forget"),

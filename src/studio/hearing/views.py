@@ -19,8 +19,8 @@ from django.views.decorators.http import require_http_methods, require_POST, req
 from giusto.click.voice import RATES_HZ
 from giusto.errors import GiustoError
 from giusto.hearing.count_in import counted_in
+from giusto.hearing.delay import FAR_MS, round_trip, tapping_delay
 from giusto.hearing.delay import Delay as Measured
-from giusto.hearing.delay import round_trip, tapping_delay
 from giusto.hearing.inputs import Input
 from giusto.hearing.level import level_of
 from giusto.notes.clock_line import fit_clocks
@@ -32,7 +32,7 @@ from studio.hearing import actions
 from studio.hearing.forms import EarForm, SoundForm, TapsForm
 from studio.hearing.models import BY, PADS, Delay, ear_of
 from studio.hearing.plan import STROKE_VARIANTS, ear_plan, sent_clicks_s, tapped_clicks_s
-from studio.hearing.words import level_words
+from studio.hearing.words import FAR, level_words
 from studio.numbers import numbers_of
 
 FEWEST_STROKES = 2  # ours: of a level check that settles what counts as a note
@@ -78,7 +78,7 @@ def listen(request: PlayerRequest) -> HttpResponse:
     level = level_of(form.samples)
     if level.code in ("good", "soft") and level.onset_s.size >= FEWEST_STROKES:
         actions.keep_gate(player=request.user, gate=level.gate)
-    counted = counted_in(level.onset_s)
+    counted = counted_in(level.onset_s, heard_from_s=0.0)
     first_s = form.cleaned_data["frame"] / form.cleaned_data["rate"]
     return JsonResponse(
         {
@@ -94,18 +94,26 @@ def listen(request: PlayerRequest) -> HttpResponse:
 
 @require_safe
 def strokes(request: PlayerRequest) -> HttpResponse:
-    """Say whether strokes, by their times in ms, count a take in."""
+    """Say whether strokes, by their times in ms, count a take in; ``since``, from when on they were listened for."""
     times_ms = numbers_of(request.GET.get("ms", ""), most=MOST_STROKES)
-    if times_ms is None:
-        problem = f"ms must be a list of times, ascending, at most {MOST_STROKES}"
+    since = numbers_of(request.GET.get("since", "[0]"), most=1)
+    if times_ms is None or since is None or not since.size:
+        problem = f"ms must be a list of times, ascending, at most {MOST_STROKES}, since a list of one"
         return JsonResponse({"error": problem}, status=422)
     try:
-        counted = counted_in(times_ms / 1000)
+        counted = counted_in(times_ms / 1000, heard_from_s=float(since[0]) / 1000)
     except GiustoError as error:
         return JsonResponse({"error": str(error)}, status=422)
     return JsonResponse(
         {"counted": counted and {"last_s": counted.last_s, "beat_s": counted.beat_s, "bpm": counted.bpm}}
     )
+
+
+@require_POST
+def still(request: PlayerRequest) -> HttpResponse:
+    """Let strokes begin nothing for the rest of the day, or again."""
+    actions.keep_still(player=request.user, still=request.POST.get("still") == "yes")
+    return redirect(_back(request) or "drills:set")
 
 
 @require_POST
@@ -165,7 +173,9 @@ def _kept(request: PlayerRequest, measure: Callable[[], Measured]) -> HttpRespon
         player=request.user, by=by, device=device, browser=request.headers.get("User-Agent", ""), measured=measured
     )
     half_ms = (delay.high_ms - delay.low_ms) / 2
-    return JsonResponse({"delay_ms": delay.delay_ms, "half_ms": round(half_ms, 2), "count": delay.count})
+    words = FAR if Input(by).is_sound and delay.delay_ms > FAR_MS else ""
+    told = {"delay_ms": delay.delay_ms, "half_ms": round(half_ms, 2), "count": delay.count, "words": words}
+    return JsonResponse(told)
 
 
 def _refused(errors: Any) -> HttpResponse:

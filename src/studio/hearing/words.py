@@ -13,6 +13,12 @@ LEVELS = {
 }
 
 
+FAR = (
+    "So long a way is usually a wireless one, and may change from one take to the next: your silences are measured true"
+    " all the same, your place with the click is not."
+)
+
+
 def level_words(level: Level) -> str:
     """Return the sentence for a level."""
     return LEVELS[level.code]

@@ -21,6 +21,10 @@ class UploadQuerySet(models.QuerySet["Upload"]):
         """Leave only the player's own."""
         return self.filter(player=player)
 
+    def unfinished(self) -> UploadQuerySet:
+        """Leave only those of which something is still to come."""
+        return self.filter(state__in=(Upload.State.WAITING, Upload.State.HEARING, Upload.State.ASKING))
+
     def under_way(self) -> UploadQuerySet:
         """Leave only those that wait or are being heard."""
         return self.filter(state__in=(Upload.State.WAITING, Upload.State.HEARING))
@@ -32,6 +36,7 @@ class Upload(models.Model):
     class State(models.TextChoices):
         WAITING = "waiting", "waits to be heard"
         HEARING = "hearing", "is being heard"
+        ASKING = "asking", "waits for your word on its drill"
         DONE = "done", "has become a take"
         FAILED = "failed", "can’t be read"
         CANCELLED = "cancelled", "was cancelled"
@@ -39,9 +44,10 @@ class Upload(models.Model):
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     number = models.BigIntegerField(unique=True, editable=False, help_text="for the lock of whoever hears it")
     player = models.ForeignKey(Player, on_delete=models.CASCADE, related_name="uploads")
-    drill = models.JSONField(help_text="drill/1 or drill/2, whose click played")
+    drill = models.JSONField(help_text="whose click played; {} while that is to be found out")
     origin = models.CharField(max_length=80, blank=True)
     words = models.TextField(blank=True, help_text="the sentence, for the way back")
+    among = models.JSONField(default=list, blank=True, help_text="drills that it may be of, the likeliest first")
     name = models.CharField(max_length=200, help_text="of the file, as it came")
     file = models.FileField(upload_to="uploads/", blank=True)
     keeps_sound = models.BooleanField(default=False)
@@ -68,6 +74,11 @@ class Upload(models.Model):
     def is_under_way(self) -> bool:
         """Whether something is still to come."""
         return self.state in (self.State.WAITING, self.State.HEARING)
+
+    @property
+    def is_asking(self) -> bool:
+        """Whether its player is to say which drill it is of."""
+        return self.state == self.State.ASKING
 
     @property
     def percent(self) -> int:

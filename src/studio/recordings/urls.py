@@ -9,5 +9,6 @@ app_name = "recordings"
 urlpatterns = [
     path("", views.drop, name="drop"),
     path("<uuid:upload_id>/", views.upload, name="upload"),
+    path("<uuid:upload_id>/choose/<int:number>/", views.choose, name="choose"),
     path("<uuid:upload_id>/cancel/", views.cancel, name="cancel"),
 ]

@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
+from typing import Any
 from uuid import UUID
 
-from django.http import HttpResponse
+from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from studio.accounts.requests import PlayerRequest
 from studio.drills.sentence.prose import tempo_words, title
+from studio.drills.taken import taken_away
 from studio.drills.views import sentence_of
 from studio.limits import takes_its_time
 from studio.recordings import actions
+from studio.recordings.among import Candidate, among
 from studio.recordings.forms import RecordingForm
 from studio.recordings.models import Upload
 
@@ -23,7 +26,9 @@ SHOWN = 5  # recordings under way that the page of dropping lists
 @takes_its_time
 @require_http_methods(["GET", "HEAD", "POST"])
 def drop(request: PlayerRequest) -> HttpResponse:
-    """Take in a recording of the drill of a sentence, or say what is wrong."""
+    """Take in a recording of the drill of a sentence, or say what is wrong; without one, of any drill."""
+    if not request.GET:
+        return _drop_any(request)
     sentence = sentence_of(request)
     if not sentence.is_valid():
         return redirect(f"{reverse('drills:set')}?{request.GET.urlencode()}")
@@ -35,14 +40,28 @@ def drop(request: PlayerRequest) -> HttpResponse:
         )
         return redirect(upload)
     context = {
-        "form": form,
+        **_dropping(request, form),
         "drill": drill,
         "name": drill.name or title(drill),
         "tempo": tempo_words(drill),
         "words": words,
-        "under_way": Upload.objects.of(request.user).under_way()[:SHOWN],
     }
     return render(request, "recordings/drop.html", context, status=422 if form.errors else 200)
+
+
+def _drop_any(request: PlayerRequest) -> HttpResponse:
+    """Take in a recording that was dropped without a word on its drill."""
+    form = RecordingForm(request.POST, request.FILES) if request.method == "POST" else RecordingForm()
+    if form.is_bound and form.is_valid():
+        taken = [Candidate(drill, origin, "taken away lately") for drill, origin in taken_away(request)]
+        return redirect(
+            actions.take_in(player=request.user, among=among(request.user, taken), **form.cleaned_data),
+        )
+    return render(request, "recordings/drop.html", _dropping(request, form), status=422 if form.errors else 200)
+
+
+def _dropping(request: PlayerRequest, form: RecordingForm) -> dict[str, Any]:
+    return {"form": form, "unfinished": Upload.objects.of(request.user).unfinished()[:SHOWN]}
 
 
 @require_safe
@@ -56,6 +75,17 @@ def upload(request: PlayerRequest, upload_id: UUID) -> HttpResponse:
     if found.take:
         response.headers["HX-Redirect"] = found.take.get_absolute_url()
     return response
+
+
+@require_POST
+def choose(request: PlayerRequest, upload_id: UUID, number: int) -> HttpResponse:
+    """Hear a recording as one of a drill that it may be of."""
+    found = _own(request, upload_id)
+    try:
+        actions.choose(player=request.user, upload=found, number=number)
+    except IndexError:
+        raise Http404 from None
+    return redirect(found)
 
 
 @require_POST

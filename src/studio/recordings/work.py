@@ -12,6 +12,7 @@ from django.db.models import F
 from giusto.drill import validate
 from giusto.errors import GiustoError
 from giusto.hearing.recording import Recording, recorded
+from giusto.hearing.which import Fit, which
 from giusto.schedule import schedule
 from studio.queue import MOST_DEATHS
 from studio.recordings.models import Upload
@@ -59,6 +60,9 @@ def _hear(upload: Upload, died: int) -> None:
         return
     path = Path(upload.file.path)
     try:
+        if not upload.drill:
+            _ask(upload, which(path, [schedule(validate(one["drill"])) for one in upload.among]))
+            return
         found = recorded(path, schedule(validate(upload.drill)), told=_Telling(upload))
         _keep(upload, found, path)
     except CancelledError:
@@ -74,6 +78,15 @@ def _hear(upload: Upload, died: int) -> None:
     except Exception:
         log.exception("recording %s can't be heard", upload.pk)
         upload.end(Upload.State.FAILED, FAILED)
+
+
+def _ask(upload: Upload, fits: list[Fit]) -> None:
+    """Leave it to the player which drill a recording is of, the likeliest first, each with what speaks for it."""
+    told = {fit.number: {"by": fit.by, "found": fit.found, "asked": fit.asked} for fit in fits}
+    numbers = [*told, *(number for number in range(len(upload.among)) if number not in told)]
+    among = [{**upload.among[number], **({"told": told[number]} if number in told else {})} for number in numbers]
+    asking = {"state": Upload.State.ASKING, "among": among, "share": 0.0}
+    Upload.objects.filter(pk=upload.pk).under_way().update(**asking)
 
 
 class _Telling:

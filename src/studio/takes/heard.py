@@ -6,7 +6,7 @@ from typing import Any
 
 from pydantic import BaseModel, ConfigDict
 
-from giusto.hearing.delay import MOVED_MS
+from giusto.hearing.delay import FAR_MS, MOVED_MS
 from giusto.hearing.inputs import Input
 from giusto.hearing.level import Gate
 from giusto.hearing.source import Source
@@ -77,6 +77,12 @@ class Hearing(BaseModel):
         """Whether its own sound shows another delay than was measured before."""
         found, measured = self.round_trip_ms, self.delay_ms
         return found is not None and measured is not None and abs(found - measured) > MOVED_MS
+
+    @property
+    def is_far(self) -> bool:
+        """Whether the way from loudspeaker to microphone is as long as a wireless one."""
+        found = self.delay_ms if self.round_trip_ms is None else self.round_trip_ms
+        return self.is_by_sound and found is not None and found > FAR_MS
 
     @property
     def delay_s(self) -> float:

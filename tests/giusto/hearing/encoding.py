@@ -108,6 +108,7 @@ def changed(kind: str, folder: Path) -> list[str]:
             outcomes.append(error.code)
     return outcomes
 
+
 if __name__ == "__main__":
     KEPT.mkdir(exist_ok=True)
     for ending in KINDS:

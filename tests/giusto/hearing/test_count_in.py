@@ -31,14 +31,32 @@ class StrokesTests(TestCase):
             self.assertIsNone(counted_in(strokes), strokes)
 
     def test_after_a_rest(self) -> None:
-        self.assertIsNotNone(counted_in([0.2, 1.0, 1.5, 2.0, 2.5]))
+        self.assertIsNotNone(counted_in([0.2, 2.3, 2.8, 3.3, 3.8]))
+
+    def test_a_rest_that_nobody_heard_is_none(self) -> None:
+        self.assertIsNone(counted_in([1.0, 1.5, 2.0, 2.5], heard_from_s=0.0))
+        self.assertIsNotNone(counted_in([2.1, 2.6, 3.1, 3.6], heard_from_s=0.0))
+
+    def test_whoever_plays_on_begins_nothing(self) -> None:
+        """Eighths at 94.6 that never stop, heard from anywhere in them, ten seconds at a time (tried with a snare)."""
+        eighths = np.arange(0.0, 60.0, 30 / 94.6)
+        for from_s in np.arange(0.0, 40.0, 0.37):
+            heard = eighths[(eighths >= from_s) & (eighths < from_s + 10)]
+            for count in range(1, heard.size + 1):
+                self.assertIsNone(counted_in(heard[:count], heard_from_s=from_s))
 
     def test_what_was_played_just_before_is_no_count_in(self) -> None:
-        """A note one beat and a half before the first belongs to something played; two beats before is a rest."""
-        four = np.array([4.0, 4.5, 5.0, 5.5])
-        for before, counts in ((1.0, False), (1.25, False), (1.5, False), (1.7, True), (2.0, True)):
-            found = counted_in([four[0] - before * 0.5, *four])
-            self.assertEqual(found is not None, counts, before)
+        """Two seconds of rest, and a beat and a half of slow ones."""
+        for beat_s, before_s, counts in (
+            (0.5, 0.75, False),
+            (0.5, 1.9, False),
+            (0.5, 2.1, True),
+            (1.8, 2.7, False),
+            (1.8, 3.0, True),
+        ):
+            four = 8.0 + beat_s * np.arange(4)
+            found = counted_in([four[0] - before_s, *four])
+            self.assertEqual(found is not None, counts, (beat_s, before_s))
 
     @given(st.floats(0.25, 2.0), st.integers(0, 2**32 - 1))
     def test_a_players_spread_is_even_enough(self, beat_s: float, seed: int) -> None:

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import json
+from datetime import timedelta
 from typing import Any
 
 import numpy as np
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
+from django.utils import timezone
 
 from giusto.arrays import FloatArray
 from giusto.click.voice import click_samples
@@ -15,7 +17,7 @@ from giusto.hearing.delay import calibration_clicks
 from giusto.simulation.instrument import strike
 from studio.accounts.models import local_player
 from studio.hearing.models import BY, Delay, Ear, ear_of
-from studio.hearing.plan import tapped_clicks_s
+from studio.hearing.plan import ear_plan, tapped_clicks_s
 
 RATE_HZ = 48_000
 WORDS = {
@@ -99,10 +101,11 @@ class ListenTests(TestCase):
         self.assertEqual(Ear.objects.get().threshold_db, told["threshold_db"])
 
     def test_four_even_strokes_count_in(self) -> None:
-        told = self.listen(strokes_at([1.0, 1.5, 2.0, 2.5])).json()
-        self.assertAlmostEqual(told["counted"]["last_s"], 2.0 + 2.5, delta=0.002)  # from frame 96,000 on
+        told = self.listen(strokes_at([2.5, 3.0, 3.5, 4.0])).json()
+        self.assertAlmostEqual(told["counted"]["last_s"], 2.0 + 4.0, delta=0.002)  # from frame 96,000 on
         self.assertEqual(told["counted"]["bpm"], 120.0)
-        self.assertIsNone(self.listen(strokes_at([1.0, 1.5, 2.2, 2.5])).json()["counted"])
+        for strokes in ([2.5, 3.0, 3.7, 4.0], [1.0, 1.5, 2.0, 2.5]):  # uneven; after a rest that nobody heard
+            self.assertIsNone(self.listen(strokes_at(strokes)).json()["counted"])
 
     def test_what_is_no_sound_is_refused(self) -> None:
         half = SimpleUploadedFile("sound", b"abc")
@@ -112,14 +115,28 @@ class ListenTests(TestCase):
             self.assertIn(said, answer.json()["error"])
 
     def test_strokes_by_their_times(self) -> None:
-        counted = self.client.get("/heard/strokes/", {"ms": "[1000, 1500, 2000, 2500]"}).json()["counted"]
-        self.assertEqual((counted["last_s"], counted["beat_s"]), (2.5, 0.5))
+        counted = self.client.get("/heard/strokes/", {"ms": "[3000, 3500, 4000, 4500]"}).json()["counted"]
+        self.assertEqual((counted["last_s"], counted["beat_s"]), (4.5, 0.5))
+        late = {"ms": "[3000, 3500, 4000, 4500]", "since": "[1500]"}
+        self.assertIsNone(self.client.get("/heard/strokes/", late).json()["counted"])
         self.assertIsNone(self.client.get("/heard/strokes/", {"ms": "[1000, 1500, 2000]"}).json()["counted"])
         for wrong in ("", "[", '["a"]', "[2, 1]", "[[1]]", "{}", "[" * 3000):
             answer = self.client.get("/heard/strokes/", {"ms": wrong})
             self.assertIn(answer.status_code, (200, 422), wrong)
             if answer.status_code == 200:
                 self.assertIsNone(answer.json()["counted"])
+
+    def test_strokes_that_begin_nothing_today(self) -> None:
+        Ear.objects.create(player=local_player(), by="stand-in-midi")
+        there = "/play/?drill=two-heard-two-silent"
+        self.assertContains(self.client.get(there), "four even strokes: the take begins")
+        self.client.post(f"/heard/still/?back={there}", {"still": "yes"})
+        self.assertContains(self.client.get(there), "Strokes begin nothing today")
+        self.assertFalse(ear_plan(local_player())["counts_in"])
+        Ear.objects.update(still_on=timezone.localdate() - timedelta(days=1))
+        self.assertTrue(ear_plan(local_player())["counts_in"])  # of that day alone
+        self.client.post("/heard/still/", {"still": "no"})
+        self.assertIsNone(Ear.objects.get().still_on)
 
     def test_strokes_of_the_stand_in(self) -> None:
         answer = self.client.get("/heard/stroke/wood/3/48000/")

@@ -16,8 +16,10 @@ from giusto.reading import analyse
 from giusto.schedule import schedule
 from giusto.simulation.instrument import RATE_HZ, Room, recording
 from giusto.simulation.player import SimulatedPlayer, simulate
+from studio.accounts.models import Player
 from studio.recordings.models import Upload
 from studio.takes.models import Take
+from tests.giusto.hearing.encoding import coded
 from tests.giusto.hearing.test_recording import midi
 
 ADDRESS = "/recording/?drill=two-heard-two-silent&bpm=96&cycles=12"
@@ -98,3 +100,50 @@ class RecordingTests(TransactionTestCase):
     def test_a_wrong_sentence_leads_back_to_it(self) -> None:
         answer = self.client.get("/recording/?drill=two-heard-two-silent&bpm=5000")
         self.assertIn("/set/", answer["Location"])
+
+
+class WhichTests(TransactionTestCase):
+    """A recording dropped without a word on its drill: it is asked which one, and nothing is guessed."""
+
+    def drop(self, content: bytes) -> Any:
+        """Drop a file on the page of none, and let the worker look at it."""
+        answer = self.client.post("/recording/", {"file": SimpleUploadedFile("memo.m4a", content)})
+        self.assertEqual(answer.status_code, 302)
+        call_command("work", once=True)
+        return self.client.get(answer["Location"])
+
+    def test_one_that_was_taken_away_is_found_asked_about_and_read(self) -> None:
+        self.client.get("/set/click.mid?drill=two-heard-two-silent&bpm=120&cycles=8")
+        self.client.get("/set/click.mid?drill=two-heard-two-silent&bpm=96&cycles=12")
+        self.client.get("/set/click.mid?drill=quarters-100&cycles=12")
+        drill = self.client.get(ADDRESS).context["drill"]
+        plan = schedule(validate(drill.plain()))
+        samples = recording(plan, simulate(plan, HAND, seed=4).onsets_s, Room("skin", -25.0, -55.0, 60.0, 90.0), seed=4)
+        page = self.drop(coded(samples, "m4a"))
+        upload = Upload.objects.get()
+        self.assertTrue(upload.is_asking)
+        told = upload.among[0]["told"]
+        self.assertContains(page, f"{told['found']} of its {told['asked']} clicks are heard where it has them")
+        self.assertContains(page, "taken away lately")
+        self.assertEqual(Take.objects.count(), 0)
+        for _ in range(2):  # said twice, it is heard once
+            self.client.post(f"/recording/{upload.pk}/choose/0/")
+        call_command("work", once=True)
+        take = Take.objects.get()
+        self.assertEqual((take.tempo_bpm, take.cycles, take.hearing.source.by), (96, 12, "bleed"))
+        self.assertRedirects(self.client.get(upload.get_absolute_url()), take.get_absolute_url())
+
+    def test_of_none_that_is_known_the_player_says_so_or_cancels(self) -> None:
+        page = self.drop(wav(np.zeros(RATE_HZ)))
+        self.assertContains(page, "There is none yet that it could be of")
+        upload = Upload.objects.get()
+        self.assertEqual(self.client.post(f"/recording/{upload.pk}/choose/0/").status_code, 404)
+        self.client.post(f"/recording/{upload.pk}/cancel/")
+        upload.refresh_from_db()
+        self.assertEqual((upload.state, upload.file.name), (Upload.State.CANCELLED, ""))
+
+    def test_only_its_own_player_is_asked(self) -> None:
+        self.drop(wav(np.zeros(RATE_HZ)))
+        Upload.objects.update(player=Player.objects.create(username="other"))
+        upload = Upload.objects.get()
+        self.assertEqual(self.client.post(f"/recording/{upload.pk}/choose/0/").status_code, 404)

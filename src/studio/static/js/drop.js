@@ -1,16 +1,30 @@
-// A file that is dropped anywhere on the page goes into the page's file field, and is looked at.
+// A file that is dropped on a page goes into the page's file field, and is looked at; where there is none, it is a recording.
 
-const field = document.querySelector("input[type=file][data-drop]");
+import { address } from "./addresses.js";
+import { csrfToken } from "./outbox.js";
 
-if (field instanceof HTMLInputElement) {
-  addEventListener("dragover", (event) => {
-    if (event.dataTransfer?.types.includes("Files")) event.preventDefault();
-  });
-  addEventListener("drop", (event) => {
-    const files = event.dataTransfer?.files;
-    if (!files?.length) return;
-    event.preventDefault();
+const field = /** @type {HTMLInputElement | null} */ (document.querySelector("input[type=file][data-drop]"));
+const playing = document.getElementById("tap") !== null; // nothing leads away from a take
+
+/** Bring a recording in, of a drill that is still to be found out. @param {File} file */
+async function bringIn(file) {
+  const form = new FormData();
+  form.append("file", file);
+  document.body.setAttribute("aria-busy", "true");
+  if (!csrfToken()) await fetch(address("recording")); // the page with the form brings it
+  const response = await fetch(address("recording"), { method: "POST", body: form, headers: { "X-CSRFToken": csrfToken() } });
+  location.assign(response.ok ? response.url : address("recording"));
+}
+
+addEventListener("dragover", (event) => {
+  if (event.dataTransfer?.types.includes("Files")) event.preventDefault();
+});
+addEventListener("drop", (event) => {
+  const files = event.dataTransfer?.files;
+  if (!files?.length) return;
+  event.preventDefault();
+  if (field) {
     field.files = files;
     field.form?.requestSubmit();
-  });
-}
+  } else if (!playing) bringIn(files[0]);
+});

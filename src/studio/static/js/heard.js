@@ -17,6 +17,9 @@ const NOTE_KEYS = ["Space", "KeyJ", "KeyF"];
 
 const recorder = document.querySelector("script[data-recorder]")?.getAttribute("data-recorder") ?? "";
 const context = newContext();
+const PLAYED_ON = 3; // a note struck so often here is of the instrument, and no pad
+/** @type {Map<string, number>} */
+const played = new Map(); // how often each note was struck
 /** @type {Hearing | null} */
 let hearing = null;
 /** @type {Strip | null} */
@@ -57,7 +60,10 @@ async function open() {
     hearing.midi.onNote = (at_ms, strength, pad) => {
       if (tapped) tapped(at_ms);
       else if (learning) learning(pad);
-      else say("level", `Heard: ${pad.replace("note:", "note ")}, ${Math.round(100 * strength)} % strong.`);
+      else {
+        played.set(pad, (played.get(pad) ?? 0) + 1);
+        say("level", `Heard: ${pad.replace("note:", "note ")}, ${Math.round(100 * strength)} % strong.`);
+      }
       strokes?.stroke(at_ms);
     };
     hearing.midi.onPedal = (pad) => (learning ? learning(pad) : say("level", "Heard: a pedal."));
@@ -97,7 +103,7 @@ async function measure(where, body) {
   if (response?.ok && answer) {
     const digits = answer.half_ms < 0.1 ? 2 : 1;
     const range = `${answer.delay_ms.toFixed(digits)} ± ${answer.half_ms.toFixed(digits)}`;
-    say("measured", `${range} ms, from ${answer.count} of the clicks. It is kept.`);
+    say("measured", `${range} ms, from ${answer.count} of the clicks. It is kept. ${answer.words}`);
   } else {
     say("measured", answer?.error ?? "Giusto does not answer.");
   }
@@ -177,6 +183,10 @@ function learn(button) {
   button.textContent = "strike it …";
   learning = (pad) => {
     learning = null;
+    if ((played.get(pad) ?? 0) >= PLAYED_ON) {
+      button.textContent = "that is what you play: strike another";
+      return;
+    }
     const field = /** @type {HTMLInputElement} */ (element("id_ear_pads"));
     const pads = JSON.parse(field.value || "{}");
     for (const other of Object.keys(pads)) if (pads[other] === pad) delete pads[other];

@@ -2,6 +2,7 @@
 
 import { sendKept } from "./outbox.js";
 
+import "./drop.js";
 import "./keys.js";
 
 const RETRY_MS = 3000;

@@ -3,9 +3,9 @@
 import { address } from "./addresses.js";
 import { soundForm } from "./microphone.js";
 
-const WINDOW_S = 8; // of sound that is listened to
+const WINDOW_S = 10; // of sound that is listened to
 const LOUD = 0.01; // of full scale: softer sound is not worth asking about
-const FORGET_MS = 9000;
+const FORGET_MS = 12_000;
 const AFTER_MS = 90; // the sound of a stroke is there in whole by then
 const KEPT = "giusto-counted"; // what a page hands to the one it leads to
 const FRESH_MS = 12_000;
@@ -23,6 +23,7 @@ export class Strokes {
   /** @type {ReturnType<typeof setTimeout> | undefined} */
   #timer;
   #until = new AbortController();
+  #since_ms = performance.now(); // a rest that this page did not hear, or nobody saw it hear, is none
   #off = () => {};
 
   /**
@@ -36,6 +37,7 @@ export class Strokes {
     this.told = told;
     const { microphone } = hearing;
     if (microphone) this.#off = microphone.onPiece((piece) => this.#hear(piece));
+    document.addEventListener("visibilitychange", () => (this.#since_ms = performance.now()), { signal: this.#until.signal });
     addEventListener("keydown", (event) => {
       if (event.code !== "KeyJ" || event.repeat || event.ctrlKey || event.metaKey || event.altKey) return;
       if (!(/** @type {Element} */ (event.target).closest("input, textarea, select"))) this.stroke(event.timeStamp);
@@ -55,8 +57,9 @@ export class Strokes {
     this.#times = [...this.#times.filter((one) => at_ms - one < FORGET_MS && one < at_ms), at_ms];
     if (this.#times.length < this.hearing.ear.strokes) return;
     const times = JSON.stringify(this.#times.map((one) => Number(one.toFixed(3))));
-    const response = await fetch(`${address("strokes")}?ms=${encodeURIComponent(times)}`).catch(() => null);
-    if (this.#until.signal.aborted || !response?.ok) return;
+    const asked = new URLSearchParams({ ms: times, since: `[${this.#since_ms.toFixed(3)}]` });
+    const response = await fetch(`${address("strokes")}?${asked}`).catch(() => null);
+    if (this.#until.signal.aborted || document.hidden || !response?.ok) return;
     const { counted } = await response.json();
     if (counted) this.told.counted({ ...counted, last_ms: 1000 * counted.last_s });
   }
@@ -72,7 +75,8 @@ export class Strokes {
     const { microphone, ear } = this.hearing;
     if (this.#asking || !microphone || this.#until.signal.aborted) return;
     this.#asking = true;
-    const body = soundForm(microphone.recent(WINDOW_S), microphone.context.sampleRate);
+    const heard_s = Math.min(WINDOW_S, (performance.now() - this.#since_ms) / 1000);
+    const body = soundForm(microphone.recent(heard_s), microphone.context.sampleRate);
     body.set("csrfmiddlewaretoken", document.cookie.match(/(?:^|; )csrftoken=([^;]+)/)?.[1] ?? "");
     const response = await fetch(address("listen"), { method: "POST", body, headers: { Accept: "application/json" } }).catch(() => null);
     this.#asking = false;
@@ -82,7 +86,7 @@ export class Strokes {
     this.hearing.threshold_db = found.threshold_db;
     this.hearing.refractory_s = found.refractory_s;
     this.told.level?.(found);
-    if (!found.counted || !ear.counts_in) return;
+    if (!found.counted || !ear.counts_in || document.hidden) return;
     if (!Number.isFinite(this.page_ms(0))) return;
     const played_s = found.counted.last_s - (ear.delay_ms ?? 1000 * (ear.room?.delay_s ?? 0)) / 1000;
     this.told.counted({ ...found.counted, last_ms: this.page_ms(played_s) });
