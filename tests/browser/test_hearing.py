@@ -300,7 +300,7 @@ class MidiTests(ServedTestCase):
         self.assertIn("/play/", self.browse(play))
 
     def test_playing_on_starts_nothing(self) -> None:
-        """Eighths that never stop, on the ready page and on: only a rest and four of them begin; one touch lets none."""
+        """Eighths that never stop begin no take: four of them after a rest do, and with one touch not even those."""
         choose(by="stand-in-midi")
 
         def play() -> tuple[str, str]:

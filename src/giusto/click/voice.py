@@ -11,6 +11,7 @@ from typing import TypeAlias
 import numpy as np
 from numpy.typing import NDArray
 
+from giusto.arrays import FloatArray
 from giusto.errors import GiustoError
 
 Samples: TypeAlias = NDArray[np.float32]
@@ -83,3 +84,23 @@ def click_samples(voice: str, kind: str, *, rate_hz: int) -> Samples:
     total = sum(weight for _, weight in sound.partials)
     envelope = np.exp(-time_s / sound.decay_s) * np.minimum(1.0, (LENGTH_S - time_s) / TAIL_S)
     return (sound.loudness * LEVELS[kind] / total * wave * envelope).astype(np.float32)
+
+
+def click_at(voice: str, rate_hz: int) -> FloatArray:
+    """Return a click's sound at any rate, for what is set against a recording or laid beside it.
+
+    Parameters
+    ----------
+    voice : str
+    rate_hz : int
+
+    Returns
+    -------
+    array of float, shape (frames,)
+    """
+    known = min(RATES_HZ, key=lambda rate: abs(rate - rate_hz))
+    samples = click_samples(voice, "click", rate_hz=known).astype(np.float64)
+    if known == rate_hz:
+        return samples
+    count = round(samples.size * rate_hz / known)
+    return np.interp(np.arange(count) / rate_hz, np.arange(samples.size) / known, samples)

@@ -10,7 +10,7 @@ from scipy.ndimage import maximum_filter1d
 from scipy.signal import butter, correlate, oaconvolve, sosfilt
 
 from giusto.arrays import FloatArray
-from giusto.click.voice import RATES_HZ, VOICES, click_samples
+from giusto.click.voice import VOICES, click_at
 from giusto.hearing.recorder_clock import FEWEST_CLICKS, ClockLine, line_through
 from giusto.hearing.sound import Sound
 from giusto.ranges import Range
@@ -127,7 +127,7 @@ class Click:
         """Return the click of a voice."""
         low, high = (share * VOICES[voice].pitch_hz for share in BAND)
         band = butter(2, (low, min(high, 0.45 * rate_hz)), "bandpass", fs=rate_hz, output="sos")
-        return cls(sosfilt(band, _resampled(voice, rate_hz)), band, rate_hz)
+        return cls(sosfilt(band, click_at(voice, rate_hz)), band, rate_hz)
 
     def curves(self, sound: Sound) -> tuple[FloatArray, FloatArray]:
         """Return how a recording's first minutes match the click at each sample, and their correlation with it."""
@@ -163,16 +163,6 @@ class Click:
 def _some(clicks_s: FloatArray, most: int) -> FloatArray:
     """Return clicks spread evenly over all of them."""
     return clicks_s[np.unique(np.linspace(0, clicks_s.size - 1, min(most, clicks_s.size)).astype(np.int64))]
-
-
-def _resampled(voice: str, rate_hz: int) -> FloatArray:
-    """Return a click's sound at any rate."""
-    known = min(RATES_HZ, key=lambda rate: abs(rate - rate_hz))
-    samples = click_samples(voice, "click", rate_hz=known).astype(np.float64)
-    if known == rate_hz:
-        return samples
-    count = round(samples.size * rate_hz / known)
-    return np.interp(np.arange(count) / rate_hz, np.arange(samples.size) / known, samples)
 
 
 def _rough(curve: FloatArray, rate_hz: int, clicks_s: FloatArray, zero_s: Range | None) -> list[float]:

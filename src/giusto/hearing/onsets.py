@@ -18,6 +18,7 @@ from scipy.ndimage import maximum_filter1d, uniform_filter1d
 from scipy.signal import butter, sosfilt
 
 from giusto.arrays import FloatArray, IntArray
+from giusto.hearing.alike import aligned
 from giusto.hearing.sound import Sound, Thinned
 
 # All of it ours, by the takes of tests/giusto/hearing and their known times.
@@ -94,7 +95,7 @@ def onsets(sound: Sound) -> Heard:
     The rise of a band is its level in dB less the highest level of it and its neighbours some 8 to 22 ms before; the
     mean of the rises over the bands is the curve (after Böck & Widmer 2013, Maximum filter vibrato suppression for
     onset detection, DAFx; from memory). An onset is where the high-passed sound first stands at a tenth of the
-    attack's peak, or clear above what rang before.
+    attack's peak, or clear above what rang before, moved to where it rises as the others do (``alike``).
     """
     peaks = _samples(sound, STRUCK)
     soft = [at + round(BOWED_LATE_S * sound.rate_hz) for at in _samples(sound, BOWED)]
@@ -104,6 +105,7 @@ def onsets(sound: Sound) -> Heard:
     timed = [*_attacks(sound, peaks), *((at / sound.rate_hz, _level(sound, at)) for at in soft)]
     found = np.array([at for at, _ in timed if at is not None]) if timed else np.zeros(0)
     strength = np.array([level for at, level in timed if at is not None]) if timed else np.zeros(0)
+    found = aligned(sound, found)
     order = np.argsort(found, kind="stable")
     found, strength = found[order], strength[order]
     kept = np.diff(found, prepend=-1.0) >= REFRACTORY_S / 2

@@ -10,9 +10,12 @@ from django.http import Http404, HttpResponse
 from django.shortcuts import get_object_or_404, redirect
 from django.views.decorators.http import require_POST, require_safe
 
+from giusto.click.beside import click_beside
 from studio.accounts.requests import PlayerRequest
+from studio.drills.models import delivery_of
 from studio.takes import actions
 from studio.takes.models import KeptSound, Take
+from studio.takes.plan import plan_of
 
 MOST_S = 120.0  # of an excerpt; ours
 AROUND_S = 1.0  # before and after what is asked for
@@ -21,8 +24,13 @@ FARTHEST_S = 1e6
 
 @require_safe
 def sound(request: PlayerRequest, take_id: UUID) -> HttpResponse:
-    """Send an excerpt of a take's sound as WAV: from one drill time to another, else its first minutes."""
-    kept = get_object_or_404(KeptSound, take__in=Take.objects.visible_to(request.user).filter(pk=take_id))
+    """Send an excerpt of a take's sound as WAV: from one drill time to another, else its first minutes.
+
+    With ``click=beside`` its drill's clicks sound too, softly also those that were withheld.
+    """
+    kept = get_object_or_404(
+        KeptSound.objects.select_related("take"), take__in=Take.objects.visible_to(request.user).filter(pk=take_id)
+    )
     if not kept.file.storage.exists(str(kept.file.name)):  # a backup has the rows alone
         raise Http404
     from_s, to_s = (_seconds(request.GET.get(name)) for name in ("from", "to"))
@@ -33,7 +41,11 @@ def sound(request: PlayerRequest, take_id: UUID) -> HttpResponse:
         first = min(max(round(first_s * rate_hz), 0), read.frames)
         read.seek(first)
         most = round(MOST_S * rate_hz)
-        samples = read.read(min(max(round(last_s * rate_hz) - first, 0), most), dtype="int16")
+        frames = min(max(round(last_s * rate_hz) - first, 0), most)
+        samples = read.read(frames, dtype="float32", always_2d=True).mean(axis=1)
+    if request.GET.get("click") == "beside":
+        at = {"first_s": first / rate_hz, "zero_s": kept.zero_s, "rate": kept.rate}
+        samples = click_beside(samples, rate_hz, plan_of(kept.take), voice=delivery_of(request.user).voice, **at)
     buffer = io.BytesIO()
     soundfile.write(buffer, samples, rate_hz, format="WAV", subtype="PCM_16")
     return HttpResponse(buffer.getvalue(), content_type="audio/wav")

@@ -142,6 +142,11 @@ class SoundTests(TransactionTestCase):
         stroke_s = self.onsets_s[np.searchsorted(self.onsets_s, 3.0)]
         at = round((stroke_s - 2.0) * RATE_HZ)
         self.assertGreater(np.max(np.abs(samples[at : at + 400])), 3 * np.std(samples[at - 900 : at - 200]))
+        beside, _ = soundfile.read(
+            io.BytesIO(self.client.get(f"{self.path}sound/?from=3.0&to=5.0&click=beside").content)
+        )
+        self.assertEqual(beside.size, samples.size)
+        self.assertGreater(np.max(np.abs(beside - samples)), 0.01)
         storage, name = kept.file.storage, kept.file.name
         Take.objects.update(deleted_at=timezone.now())
         self.assertEqual(self.client.get(f"{self.path}sound/").status_code, 404)

@@ -30,9 +30,16 @@ if (sound instanceof HTMLAudioElement && ender) {
     const link = /** @type {Element} */ (event.target).closest("a[data-play]");
     if (!(link instanceof HTMLAnchorElement)) return;
     event.preventDefault();
-    sound.src = link.href;
+    const beside = /** @type {HTMLInputElement} */ (document.getElementById("sound-click")).checked;
+    const where = new URL(link.href);
+    if (beside) where.searchParams.set("click", "beside");
+    sound.src = where.href;
+    slow();
     sound.play();
   });
+  const slower = /** @type {HTMLInputElement} */ (document.getElementById("sound-slow"));
+  const slow = () => Object.assign(sound, { preservesPitch: true, playbackRate: slower.checked ? 0.5 : 1 });
+  slower.addEventListener("change", slow);
   ender.addEventListener("click", () => sound.pause());
   sound.addEventListener("play", () => (ender.hidden = false));
   for (const over of ["pause", "ended", "error"]) sound.addEventListener(over, () => (ender.hidden = true));

@@ -32,7 +32,7 @@ class Command(BaseCommand):
             return
         now = timezone.localtime()
         if options["ship"]:
-            FILE.write_bytes(shipped(now))
+            FILE.write_bytes(shipped())
             self.stdout.write(f"{FILE.name}: {FILE.stat().st_size:,} bytes")
             return
         weeks = 52 * int(options["years"]) if options["years"] else options["weeks"]
