@@ -21,6 +21,7 @@ def scripts_addresses() -> str:
     found |= {name: reverse(f"hearing:{name}") for name in ("listen", "strokes", "trip", "taps")}
     found["stroke"] = reverse("hearing:stroke", args=["SOUND", ANY_NUMBER, 1]).replace("/1/", "/{rate}/")
     found["click"] = reverse("drills:sound", args=["VOICE", "KIND", 1]).replace("/1/", "/{rate}/")
+    found["loudness"] = reverse("drills:loudness")
     found["recording"] = reverse("recordings:drop")
     found["alive"] = reverse("alive")
     named = {

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import time
+from contextlib import nullcontext
 from urllib.parse import urlencode
 
 import numpy as np
@@ -13,6 +14,9 @@ from playwright.sync_api import Error, Page
 from giusto.drill import validate
 from giusto.practice.ceiling import probe_of
 from giusto.schedule import Schedule, schedule
+from studio.accounts.models import local_player
+from studio.drills.delivery import delivery_plan
+from studio.drills.models import delivery_of
 from studio.drills.sentence.codec import query, words_of
 from studio.takes.models import Batch, Take
 from tests.browser.scripts import CAPTURE_CLICKS, STEADY_CLOCK, WATCH_CHANGES
@@ -142,6 +146,25 @@ class TakeTests(ServedTestCase):
         self.assertEqual(take.ended_how, "complete")
         self.assertIn("You kept all that you played, up to", verdict)
         self.assertLess(len(take.reading.onsets_s), 20)
+
+    def test_louder_and_softer_by_keys_while_it_plays(self) -> None:
+        def play() -> list[float]:
+            page = self.page
+            begin(page, self.url(words(cycles=40)))
+            found = [page.evaluate("giusto.clicker.ways.click.gain.value")]
+            for key in ("0", "9", "9", "9", "9"):  # faint is the least
+                with page.expect_response("**/loudness/") if len(found) < 4 else nullcontext():
+                    page.keyboard.press(key)
+                found.append(page.evaluate("giusto.clicker.ways.click.gain.value"))
+            page.keyboard.press("Escape")
+            page.wait_for_url(re.compile("/(set|takes|today)/"))
+            return found
+
+        levels = dict(delivery_plan(delivery_of(local_player()))["levels"])
+        soft, plain, faint = (round(levels[name]["click"], 4) for name in ("soft", "plain", "faint"))
+        found = [round(gain, 4) for gain in self.browse(play)]
+        self.assertEqual(found, [soft, plain, soft, faint, faint, faint])
+        self.assertEqual(delivery_of(local_player()).level, "faint")
 
     def test_stamped_keys_come_out_with_the_errors_they_had(self) -> None:
         """A drag of 2 % in each silence, known errors of the hand; every figure is checked."""

@@ -18,6 +18,7 @@ from giusto.hearing.sound import Sound
 FEWEST = 8  # onsets: fewer show no common rise
 HOP_S, WINDOW_S = 0.002, 0.012
 BEFORE_S, AFTER_S = 0.060, 0.080  # how much of each onset is looked at
+NEAR_S = 0.030  # so far about an onset counts most: another that follows closely is another's rise
 MOST_S = 0.020  # moved by no more
 STEP_S = 0.010  # a rise is against so long before
 LOWEST_HZ, HIGHEST_HZ, BANDS = 80.0, 9_000.0, 24
@@ -33,12 +34,12 @@ def aligned(sound: Sound, onset_s: FloatArray) -> FloatArray:
     ----------
     sound : Sound
     onset_s : array of float, shape (n,)
-        Ascending.
+        In any order.
 
     Returns
     -------
     array of float, shape (n,)
-        Not always ascending. The same, where there are fewer than eight.
+        In the same order. The same, where there are fewer than eight.
     """
     if onset_s.size < FEWEST:
         return onset_s
@@ -88,4 +89,5 @@ def _rises(sound: Sound, onset_s: FloatArray) -> Iterator[FloatArray]:
         power = np.square(spectrum.real) + np.square(spectrum.imag)
         levels = 10 * np.log10(np.add.reduceat(power, edges[:-1] - edges[0], axis=2) + 1e-9)
         levels = np.maximum(levels, levels.max(axis=(1, 2), keepdims=True) - RANGE_DB)
-        yield np.maximum(levels[:, step:] - levels[:, :-step], 0.0).mean(axis=2).astype(np.float64)
+        rise = np.maximum(levels[:, step:] - levels[:, :-step], 0.0).mean(axis=2).astype(np.float64)
+        yield rise * np.exp(-0.5 * ((np.arange(rise.shape[1]) + step / 2) * HOP_S - BEFORE_S) ** 2 / NEAR_S**2)

@@ -22,7 +22,7 @@ DRILLS, LADDERS, PIECES, TAKES = "drills.json", "ladders.json", "pieces.json", "
 ROUTINE, PLAN, ENTRIES = "routine.json", "plan.json", "entries.json"
 
 PLAYER_COLUMNS = ("display_name", "instrument", "time_zone", "note_names", "counts")
-DELIVERY_COLUMNS = ("heard", "voice", "level", "accent", "seen", "felt", "care_read_at")
+DELIVERY_COLUMNS = ("heard", "voice", "level", "accent", "side", "seen", "felt", "care_read_at")
 EAR_COLUMNS = (
     "by",
     "microphone",
@@ -42,7 +42,7 @@ EAR_COLUMNS = (
 DELAY_COLUMNS = ("by", "device", "browser", "delay_ms", "low_ms", "high_ms", "count", "measured_at")
 SOUND_COLUMNS = ("bytes", "zero_s", "rate")
 # Columns that the first archives lack: then as in a new row.
-LATER = ("hearing", "sections", "off_at", "onsets_s", "strengths", "sources")
+LATER = ("hearing", "sections", "side", "off_at", "onsets_s", "strengths", "sources")
 DRILL_COLUMNS = ("id", "name", "family", "deleted_at")
 EXERCISE_COLUMNS = (
     "id",

@@ -14,19 +14,22 @@ ACCENT_RATIO = {"equal": 1.0, "some": 1.41, "more": 2.0}
 
 
 def delivery_plan(delivery: Delivery) -> dict[str, Any]:
-    """Return what the browser needs: voice, a gain for each kind of click, what is seen and felt."""
+    """Return what the browser needs: voice, side, gains for each kind of click at each level, what is seen and felt."""
     return {
         "voice": delivery.voice,
+        "side": delivery.side,
         "gains": gains(delivery),
+        "levels": [[level, gains(delivery, level)] for level in LEVEL_GAIN],
+        "level": delivery.level,
         "heard": delivery.heard,
         "seen": delivery.seen,
         "felt": delivery.felt,
     }
 
 
-def gains(delivery: Delivery) -> dict[str, float]:
+def gains(delivery: Delivery, loudness: str = "") -> dict[str, float]:
     """Return the gain of each kind of click, on top of the levels that are in the sounds themselves."""
-    level = LEVEL_GAIN[delivery.level] if delivery.heard else 0.0
+    level = LEVEL_GAIN[loudness or delivery.level] if delivery.heard else 0.0
     found = dict.fromkeys(LEVELS, level)
     found["accent"] = level * ACCENT_RATIO[delivery.accent] * LEVELS["click"] / LEVELS["accent"]
     return {kind: round(min(gain, 1.0), 4) for kind, gain in found.items()}

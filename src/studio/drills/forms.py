@@ -60,8 +60,8 @@ class DeliveryForm(forms.ModelForm):
 
     class Meta:
         model = Delivery
-        fields = ["heard", "voice", "level", "accent", "seen", "felt"]
-        labels = {"voice": "Voice", "level": "Level", "accent": "Level of accents"}
+        fields = ["heard", "voice", "level", "accent", "side", "seen", "felt"]
+        labels = {"voice": "Voice", "level": "Level", "accent": "Level of accents", "side": "Which ear it is in"}
         widgets = {"level": forms.HiddenInput}
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
@@ -71,7 +71,7 @@ class DeliveryForm(forms.ModelForm):
             if name in WAYS:
                 self.initial[name] = "yes" if getattr(self.instance, name) else "no"
 
-        self.fields["heard"].required = False
+        self.fields["heard"].required = self.fields["side"].required = False
         told = self.instance
         self.initial["way"] = "heard" if told.heard else "felt" if told.felt else "seen"
 
@@ -90,6 +90,7 @@ class DeliveryForm(forms.ModelForm):
         cleaned = super().clean() or {}
         if self.errors:
             return cleaned
+        cleaned["side"] = cleaned["side"] or self.initial["side"]
         if way := cleaned.pop("way", ""):
             was = self.initial["way"]
             if way != was:  # a way alone, or back to what is heard

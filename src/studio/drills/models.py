@@ -83,11 +83,17 @@ class Delivery(models.Model):
         SOME = "some", "a little louder"
         MORE = "more", "clearly louder"
 
+    class Side(models.TextChoices):
+        BOTH = "both", "both ears"
+        LEFT = "left", "the left ear"
+        RIGHT = "right", "the right ear"
+
     player = models.OneToOneField(Player, on_delete=models.CASCADE, related_name="delivery")
     heard = models.BooleanField(default=True)
     voice = models.CharField(max_length=8, choices=Voice.choices, default=Voice.WOOD)
     level = models.CharField(max_length=8, choices=Level.choices, default=Level.SOFT)
     accent = models.CharField(max_length=8, choices=Accent.choices, default=Accent.SOME)
+    side = models.CharField(max_length=8, choices=Side.choices, default=Side.BOTH, help_text="through headphones")
     seen = models.BooleanField(default=False)
     felt = models.BooleanField(default=False)
     care_read_at = models.DateTimeField(null=True, blank=True)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from uuid import UUID
 
 from django.contrib import messages
-from django.http import HttpResponse, QueryDict
+from django.http import HttpResponse, JsonResponse, QueryDict
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils import timezone
@@ -19,7 +19,7 @@ from studio.drills import actions
 from studio.drills.actions import KeepError
 from studio.drills.files import Found, drills_zip, read_uploads
 from studio.drills.forms import DeliveryForm, KeepForm
-from studio.drills.models import OwnDrill, delivery_of
+from studio.drills.models import Delivery, OwnDrill, delivery_of
 from studio.drills.origin import of_own, origin_of
 from studio.drills.sentence.form import SentenceForm
 from studio.drills.views import page
@@ -106,6 +106,16 @@ def set_delivery(request: PlayerRequest) -> HttpResponse:
     if form.errors:
         messages.error(request, str(form.non_field_errors()[0]) if form.non_field_errors() else "That is not a choice.")
     return redirect("drills:set")
+
+
+@require_POST
+def set_loudness(request: PlayerRequest) -> HttpResponse:
+    """Keep how loud the click is, as it was set by key while it ran."""
+    level = request.POST.get("level", "")
+    if level not in Delivery.Level:
+        return JsonResponse({"error": f"level must be one of {', '.join(Delivery.Level)}"}, status=422)
+    actions.set_delivery(player=request.user, level=level)
+    return HttpResponse(status=204)
 
 
 @require_http_methods(["GET", "HEAD", "POST"])

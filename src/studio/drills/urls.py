@@ -12,6 +12,7 @@ urlpatterns = [
     path("click.<str:form>", views.download, name="download"),
     path("sounds/<slug:voice>/<slug:kind>/<int:rate_hz>/", views.sound, name="sound"),
     path("delivery/", own_drills.set_delivery, name="delivery"),
+    path("delivery/loudness/", own_drills.set_loudness, name="loudness"),
     path("care/", own_drills.care, name="care"),
     path("own/keep/", own_drills.keep, name="keep"),
     path("own/score/", scores.from_score, name="score"),

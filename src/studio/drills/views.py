@@ -6,6 +6,7 @@ import json
 from typing import Any
 
 from django import forms
+from django.contrib import messages
 from django.http import FileResponse, Http404, HttpResponse, HttpResponseBase, JsonResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
@@ -25,7 +26,7 @@ from studio.drills.forms import DeliveryForm, KeepForm
 from studio.drills.just import just_the_click
 from studio.drills.models import OwnDrill, delivery_of
 from studio.drills.origin import origin_of
-from studio.drills.sentence.codec import query, words_of
+from studio.drills.sentence.codec import is_whole, query, words_of
 from studio.drills.sentence.form import SentenceForm
 from studio.drills.sentence.prose import facts, length_words
 from studio.drills.sentence.steps import feel_steps, marks, step_rows
@@ -36,6 +37,7 @@ from studio.refusals import refusal
 from studio.sheet.picture import draw_plan
 
 MOST_TAPS = 64
+LONGEST_NAME = 60
 
 
 @require_safe
@@ -101,12 +103,20 @@ def set_the_click(request: PlayerRequest) -> HttpResponse:
     form = sentence_of(request)
     status = 200 if form.is_valid() else 422
     if not request.htmx:
+        _say_unknown(request, form)
         return page(request, form, status=status)
     context = drill_context(form) | {"delivery": DeliveryForm(instance=delivery_of(request.user))}
     answer = render(request, "drills/_sentence.html", context, status=status)
     if form.is_valid():
         answer["HX-Replace-Url"] = f"{reverse('drills:set')}?{form.link()}"
     return answer
+
+
+def _say_unknown(request: PlayerRequest, form: SentenceForm) -> None:
+    """Say that a drill that the address names is not there, where the address doesn't carry it whole."""
+    asked = request.GET.get("drill", "")
+    if asked and asked != form.origin.key and not is_whole(request.GET.dict()):
+        messages.info(request, f"There is no drill “{asked[:LONGEST_NAME]}” here: this is one to begin with.")
 
 
 def sentence_of(request: PlayerRequest) -> SentenceForm:

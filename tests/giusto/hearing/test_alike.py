@@ -33,9 +33,9 @@ def spread_ms(one: Sounding, found_s: FloatArray) -> float:
     return float(np.std(off_ms[np.abs(off_ms) < 25]))
 
 
-def both_ms(strokes: list[FloatArray]) -> tuple[float, float]:
+def both_ms(strokes: list[FloatArray], *, apart_s: float = 0.45) -> tuple[float, float]:
     """Return the spread with the attack's own bound alone, and with the onsets set against each other."""
-    one = taken("a", strokes, noise_db=-60, seed=3)
+    one = taken("a", strokes, noise_db=-60, seed=3, apart_s=apart_s, loudest_only=apart_s < 0.1)
     sound = Samples(one.samples, RATE_HZ)
     with patch.object(module, "aligned", lambda _, found_s: found_s):
         alone = onsets(sound).onset_s
@@ -54,6 +54,12 @@ class AlikeTests(TestCase):
             strokes = [strike(name, np.random.default_rng([1, k]), rate_hz=RATE_HZ) for k in range(STROKES)]
             alone_ms, together_ms = both_ms(strokes)
             self.assertLess(together_ms, alone_ms + 0.1, name)
+
+    def test_double_strokes_do_not_pull_each_other(self) -> None:
+        """Wood struck twice, 60 ms apart, again and again."""
+        strokes = [strike("wood", np.random.default_rng([1, k]), rate_hz=RATE_HZ) for k in range(STROKES)]
+        alone_ms, together_ms = both_ms(strokes, apart_s=0.06)
+        self.assertLess(together_ms, alone_ms + 0.1)
 
     def test_a_few_notes_show_no_common_rise(self) -> None:
         times_s = np.arange(FEWEST - 1) * 0.5

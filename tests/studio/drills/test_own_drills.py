@@ -12,7 +12,8 @@ from django.urls import reverse
 from giusto.drill import parse, validate
 from giusto.drill.family import family_of
 from studio.accounts.models import Player, local_player
-from studio.drills.models import OwnDrill
+from studio.drills.delivery import delivery_plan, gains
+from studio.drills.models import OwnDrill, delivery_of
 from studio.drills.sentence.codec import query, words_of
 from studio.drills.shelf import shelf
 from tests.drills import fixed, plain
@@ -260,3 +261,18 @@ class ReachTests(OwnTestCase):
         answer = self.client.post(reverse("drills:delivery"), {"heard": "maybe"}, follow=True)
         self.assertContains(answer, "That is not a choice.")
         self.assertFalse(hasattr(local_player(), "delivery"))
+
+    def test_in_one_ear_and_louder_by_a_key(self) -> None:
+        words = {"heard": "yes", "voice": "wood", "level": "soft", "accent": "some", "side": "left", "seen": "no"}
+        self.client.post(reverse("drills:delivery"), words | {"felt": "no"})
+        self.assertEqual(delivery_of(local_player()).side, "left")
+        self.assertEqual(delivery_plan(delivery_of(local_player()))["side"], "left")
+        self.assertEqual(self.client.post(reverse("drills:loudness"), {"level": "loud"}).status_code, 204)
+        kept = delivery_of(local_player())
+        self.assertEqual((kept.level, kept.side), ("loud", "left"))
+        levels = dict(delivery_plan(kept)["levels"])
+        self.assertEqual(levels["loud"], gains(kept))
+        clicks = [one["click"] for one in levels.values()]
+        self.assertEqual(clicks, sorted(clicks))
+        for wrong in ("", "deafening"):
+            self.assertEqual(self.client.post(reverse("drills:loudness"), {"level": wrong}).status_code, 422)

@@ -13,6 +13,12 @@ from studio.drills.shelf import shelf
 
 
 class SetTheClickTests(TestCase):
+    def test_a_drill_that_is_not_there_is_said_once(self) -> None:
+        said = "There is no drill “quarters-999” here"
+        self.assertContains(self.client.get("/set/?drill=quarters-999"), said)
+        self.assertNotContains(self.client.get("/set/?drill=quarters-100"), "There is no drill")
+        self.assertNotContains(self.client.get("/set/"), "There is no drill")
+
     def test_every_built_in_drill_can_be_shown_and_played(self) -> None:
         self.assertEqual(len(shelf()), 79)
         for slug, built_in in shelf().items():

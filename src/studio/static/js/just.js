@@ -1,6 +1,6 @@
 // Just the click: it runs, round after round, until it is stopped; each change of the page acts at its next click.
 
-import { fetchSounds, newContext } from "./sound.js";
+import { fetchSounds, newContext, sided } from "./sound.js";
 
 const LEAD_S = 0.15; // to the first click
 const AHEAD_S = 0.12; // how far ahead clicks are handed over while the page is seen: a change acts soon
@@ -17,8 +17,8 @@ const FELT_MS = { accent: 40, click: 25, sub: 12 };
 
 /** How the click reaches the player, as the page says it now. */
 export function delivery() {
-  const { voice = "", gains = "{}", seen, felt } = document.getElementById("delivery")?.dataset ?? {};
-  return { voice, gains: /** @type {Record<string, number>} */ (JSON.parse(gains)), seen: seen === "yes", felt: felt === "yes" };
+  const { voice = "", side = "both", gains = "{}", seen, felt } = document.getElementById("delivery")?.dataset ?? {};
+  return { voice, side, gains: /** @type {Record<string, number>} */ (JSON.parse(gains)), seen: seen === "yes", felt: felt === "yes" };
 }
 
 /** The click by itself. */
@@ -94,9 +94,9 @@ class Just {
   /** @param {string | undefined} kind */
   #sound(kind) {
     if (!kind || !this.sounds[kind]) return;
-    const { gains, seen, felt } = delivery();
+    const { gains, side, seen, felt } = delivery();
     const source = new AudioBufferSourceNode(this.context, { buffer: this.sounds[kind] });
-    source.connect(new GainNode(this.context, { gain: gains[kind] })).connect(this.context.destination);
+    source.connect(new GainNode(this.context, { gain: gains[kind] })).connect(sided(this.context, side));
     source.onended = () => this.started.delete(source);
     source.start(this.at_s);
     this.started.add(source);

@@ -22,7 +22,7 @@ const FELT_MS = { accent: 40, click: 25, count: 25, sub: 12 };
  * @property {object} drill
  * @property {string} origin
  * @property {string} player
- * @property {{voice: string, gains: Record<string, number>, heard: boolean, seen: boolean, felt: boolean}} delivery
+ * @property {{voice: string, side: string, gains: Record<string, number>, levels: [string, Record<string, number>][], level: string, heard: boolean, seen: boolean, felt: boolean}} delivery
  * @property {[number, string][]} clicks
  * @property {Stretch[]} stretches
  * @property {[number, number][]} silences

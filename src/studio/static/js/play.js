@@ -1,8 +1,9 @@
 // The play page as a machine: what each event does in each state, and what the page says of it.
 
+import { address } from "./addresses.js";
 import { ClockPairs } from "./clocks.js";
 import { Hearing } from "./hearing.js";
-import { NoAnswerError } from "./outbox.js";
+import { csrfToken, NoAnswerError } from "./outbox.js";
 import { element, say } from "./page.js";
 import { Playing } from "./playing.js";
 import { fetchSounds, newContext } from "./sound.js";
@@ -245,6 +246,20 @@ function verdicts(shown) {
   element("verdicts").textContent = shown === "shown" ? "shown" : "hidden";
 }
 
+/** Be a step louder or softer, from the next click on and from then on. @param {1 | -1} by */
+function louder(by) {
+  const { levels, level } = plan.delivery;
+  const at = levels.findIndex(([name]) => name === level) + by;
+  if (!plan.delivery.heard || !levels[at]) return;
+  [plan.delivery.level, plan.delivery.gains] = levels[at];
+  playing?.setGains(plan.delivery.gains);
+  const body = new URLSearchParams({ level: plan.delivery.level });
+  fetch(address("loudness"), { method: "POST", body, headers: { "X-CSRFToken": csrfToken() } }).catch(() => {}); // heard all the same
+}
+
+/** @type {Record<string, () => void>} */
+const LOUDNESS = { Digit9: () => louder(-1), Digit0: () => louder(1) };
+
 /** @type {Record<string, () => void>} */
 const TOGGLES = {
   KeyV: () => verdicts(stage.dataset.verdicts === "shown" ? "hidden" : "shown"),
@@ -258,6 +273,7 @@ getReady().catch(() => {}); // no sound yet: the first touch brings it, and says
 addEventListener("keydown", (event) => {
   if (event.ctrlKey || event.metaKey || event.altKey || event.repeat) return;
   if (event.code in TOGGLES) change(TOGGLES[event.code]);
+  else if (event.code in LOUDNESS) LOUDNESS[event.code]();
   else if (state === "idle" && ["Space", "Enter"].includes(event.code)) {
     event.preventDefault();
     on("begin");

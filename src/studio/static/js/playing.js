@@ -54,10 +54,10 @@ export class Playing {
     await this.context.resume();
     await this.clocks.run(signal);
     this.clocks.take(); // what was looked at before belongs to no take
-    const { voice, gains } = this.plan.delivery;
+    const { voice, side } = this.plan.delivery;
     const found = await sounds.catch(() => fetchSounds(this.context, voice));
     await this.#lock();
-    this.clicker = new Clicker(this.context, this.plan.clicks, found, gains);
+    this.clicker = new Clicker(this.context, this.plan.clicks, found, this.plan.delivery.gains, side);
     this.zero_s = counted ? this.clicker.startAt(this.#countedZero(counted)) : this.clicker.start(LEAD_S);
     Object.assign(this.ledger.take.begin, { zero_audio_s: this.zero_s, started_at: new Date().toISOString() });
     await this.ledger.save();
@@ -77,6 +77,11 @@ export class Playing {
   /** Page time, ms, of a drill time. @param {number} time_s */
   page_ms(time_s) {
     return this.clocks.page_ms(this.zero_s + time_s);
+  }
+
+  /** Be louder or softer from the next click on. @param {Record<string, number>} gains of each kind */
+  setGains(gains) {
+    this.clicker?.setGains(gains);
   }
 
   /** Drill time zero on the audio clock, so that the strokes are its pulse: its count-in where they can be, else it follows. @param {import("./strokes.js").Counted} counted */

@@ -94,14 +94,14 @@ addEventListener("htmx:afterSwap", () => document.getElementById("tapped")?.repl
 
 /** Play an accent and three clicks, as they would sound now. */
 async function hear() {
-  const { voice, gains } = delivery();
+  const { voice, side, gains } = delivery();
   const context = newContext();
   try {
     await context.resume();
     const sounds = await fetchSounds(context, voice);
     /** @type {[number, string][]} */
     const clicks = [[0, "accent"], [0.5, "click"], [1, "click"], [1.5, "click"]];
-    const clicker = new Clicker(context, clicks, sounds, gains);
+    const clicker = new Clicker(context, clicks, sounds, gains, side);
     clicker.start(0.1);
     await new Promise((done) => setTimeout(done, 2200));
     clicker.stop();

@@ -14,6 +14,14 @@ export function newContext() {
   return new AudioContext({ latencyHint: "interactive", sampleRate: RATES_HZ[1] });
 }
 
+/** Return where a click goes: to the loudspeakers, or to one side of headphones. @param {AudioContext} context @param {string} side @returns {AudioNode} */
+export function sided(context, side) {
+  if (side !== "left" && side !== "right") return context.destination;
+  const panner = new StereoPannerNode(context, { pan: side === "left" ? -1 : 1 });
+  panner.connect(context.destination);
+  return panner;
+}
+
 /**
  * Fetch the sounds of a voice.
  * @param {AudioContext} context
@@ -42,8 +50,9 @@ export class Clicker {
    * @param {[number, string][]} clicks seconds from the drill's time zero, and kind
    * @param {Record<string, AudioBuffer>} sounds
    * @param {Record<string, number>} gains of each kind
+   * @param {string} [side] which ear it is in: both, left or right
    */
-  constructor(context, clicks, sounds, gains) {
+  constructor(context, clicks, sounds, gains, side = "both") {
     this.context = context;
     this.sounds = sounds;
     this.clicks = clicks;
@@ -52,12 +61,17 @@ export class Clicker {
     /** @type {ReturnType<typeof setInterval> | undefined} */
     this.timer = undefined;
     this.out = new GainNode(context);
-    this.out.connect(context.destination);
+    this.out.connect(sided(context, side));
     /** @type {Record<string, GainNode>} */
     this.ways = Object.fromEntries(KINDS.map((kind) => [kind, new GainNode(context, { gain: gains[kind] })]));
     for (const way of Object.values(this.ways)) way.connect(this.out);
     /** @type {Set<AudioBufferSourceNode>} */
     this.started = new Set();
+  }
+
+  /** Be louder or softer from the next click on. @param {Record<string, number>} gains of each kind */
+  setGains(gains) {
+    for (const kind of KINDS) this.ways[kind].gain.value = gains[kind];
   }
 
   /** Fix time zero on a frame of the audio clock, and start. @param {number} delay_s */
