@@ -364,7 +364,7 @@ class MachineTests(ServedTestCase):
             until(page, "document.getElementById('tap-text').innerText.includes('could not start')")
             said = text_of(page, "#tap-text")
             page.unroute("**/set/sounds/**")
-            pass_time(page, 1.5, "the strokes lie behind the page’s load")
+            pass_time(page, 4.5, "the strokes lie behind the page’s load, after a rest that it heard")
             strike_evenly(page)
             until(page, "globalThis.giusto?.page?.next >= 1")
             page.keyboard.press("j")

@@ -73,7 +73,10 @@ class Ear(models.Model):
 
 def ear_of(player: Player) -> Ear:
     """Return by what a player is heard; keys until they choose."""
-    return Ear.objects.filter(player=player).first() or Ear(player=player)
+    try:
+        return player.ear  # asked for once a request
+    except Ear.DoesNotExist:
+        return Ear(player=player)
 
 
 class DelayQuerySet(models.QuerySet["Delay"]):
