@@ -98,6 +98,8 @@ def _decode(path: Path, plain: Path) -> Decoded:
     except av.error.FFmpegError as error:
         problem = f"it is none of those, was cut off before it was finished, or is damaged ({error.strerror})"
         raise GiustoError(f"the recording can't be read, allowed are {ALLOWED}: {problem}", code="sound") from None
+    except soundfile.SoundFileError:  # a full disk, say
+        raise GiustoError("what was decoded of the recording could not be written", code="limit") from None
 
 
 def _written(container: InputContainer, plain: Path) -> Decoded:

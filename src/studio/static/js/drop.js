@@ -6,14 +6,16 @@ import { csrfToken } from "./outbox.js";
 const field = /** @type {HTMLInputElement | null} */ (document.querySelector("input[type=file][data-drop]"));
 const playing = document.getElementById("tap") !== null; // nothing leads away from a take
 
-/** Bring a recording in, of a drill that is still to be found out. @param {File} file */
-async function bringIn(file) {
-  const form = new FormData();
-  form.append("file", file);
+/** Bring a recording in, of a drill that is still to be found out, as the page for that would. @param {FileList} files */
+async function bringIn(files) {
   document.body.setAttribute("aria-busy", "true");
   if (!csrfToken()) await fetch(address("recording")); // the page with the form brings it
-  const response = await fetch(address("recording"), { method: "POST", body: form, headers: { "X-CSRFToken": csrfToken() } });
-  location.assign(response.ok ? response.url : address("recording"));
+  const form = Object.assign(document.createElement("form"), { method: "post", enctype: "multipart/form-data", hidden: true });
+  form.action = address("recording");
+  const token = Object.assign(document.createElement("input"), { name: "csrfmiddlewaretoken", value: csrfToken() });
+  form.append(token, Object.assign(document.createElement("input"), { type: "file", name: "file", files }));
+  document.body.append(form);
+  form.submit();
 }
 
 addEventListener("dragover", (event) => {
@@ -26,5 +28,5 @@ addEventListener("drop", (event) => {
   if (field) {
     field.files = files;
     field.form?.requestSubmit();
-  } else if (!playing) bringIn(files[0]);
+  } else if (!playing) bringIn(files);
 });
