@@ -46,6 +46,12 @@ class OwnPageTests(TestCase):
         self.keep(time_zone="Pacific/Auckland")
         self.assertContains(self.client.get(take.get_absolute_url()), "26 November, 12:30")
 
+    def test_time_zones_stand_by_continents(self) -> None:
+        page = self.client.get(reverse("accounts:you"))
+        self.assertContains(page, '<optgroup label="Pacific">')
+        self.assertContains(page, '<option value="America/Argentina/Ushuaia">as in Argentina/Ushuaia</option>')
+        self.assertContains(page, '<option value="UTC">as in UTC</option>')
+
     def test_what_is_no_time_zone_is_refused(self) -> None:
         self.assertEqual(self.keep(time_zone="Mars/Olympus"), 422)
         self.assertEqual(local_player().time_zone, "")

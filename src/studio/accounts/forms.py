@@ -9,16 +9,21 @@ from django import forms
 
 from studio.accounts.models import Player
 
-ZONES = [
-    ("", "as this machine’s"),
-    *((zone, f"as in {zone.replace('_', ' ')}") for zone in sorted(available_timezones())),
-]
+
+def zones() -> list[tuple[str, Any]]:
+    """Return the time zones as choices, by their continents; those that are of no place come last."""
+    by_area: dict[str, list[tuple[str, str]]] = {}
+    for zone in sorted(available_timezones()):
+        area, _, place = zone.replace("_", " ").partition("/")
+        by_area.setdefault(area if place else "", []).append((zone, f"as in {place or area}"))
+    others = by_area.pop("", [])
+    return [("", "as this machine’s"), *by_area.items(), ("Elsewhere", others)]
 
 
 class PlayerForm(forms.ModelForm):
     """Name, instrument, time zone and words."""
 
-    time_zone = forms.ChoiceField(required=False, choices=ZONES)
+    time_zone = forms.ChoiceField(required=False, choices=zones)
 
     class Meta:
         model = Player

@@ -166,8 +166,13 @@ async function clicks(times_s) {
   return clicker;
 }
 
-/** @param {number} seconds */
-const wait = (seconds) => new Promise((done) => setTimeout(done, 1000 * seconds));
+/** Wait by the audio clock: sound that falls behind on a busy machine takes what waits for it along. @param {number} seconds */
+async function wait(seconds) {
+  const over_s = context.currentTime + seconds;
+  while (context.currentTime < over_s && context.state === "running") {
+    await new Promise((done) => setTimeout(done, Math.max(20, 1000 * (over_s - context.currentTime))));
+  }
+}
 
 /** Do something that takes a while, once at a time. @param {HTMLButtonElement} button @param {() => Promise<void>} work @param {string} meanwhile */
 async function during(button, work, meanwhile) {
