@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 import numpy as np
@@ -25,6 +25,7 @@ CANDIDATES, APART = 4, 60  # places of time zero that are tried, so many ms apar
 BAND = (0.8, 3.6)  # of a click's pitch: where it is looked for
 BLOCK_S, EDGE_S = 20.0, 0.1
 ROUGH_MOST_S = 240.0  # of a long recording its first minutes tell where it begins
+MORE, AS_WELL = 1.5, 0.8  # ours: a recording so many times as long may hold another take, which fits so nearly as well
 TRIED, MOST_TIMED = 80, 600  # clicks that a place is tried with, and that the line is laid through
 
 
@@ -48,21 +49,45 @@ def find_click(
     schedule, so that silences tell one cycle from the next; each click is then timed by itself, and a line through
     all of them, by least absolute error first, gives time zero and the recorder's clock.
     """
-    clicks_s = plan.seconds(plan.clicks.tick)
-    found = placed(sound, clicks_s, voices=voices, zero_s=zero_s)
-    return (
-        line_through(*found.look.click.timed(sound, _some(clicks_s, MOST_TIMED), found.line.zero_s)) or found.line
-        if found
-        else None
-    )
+    found = place_of(sound, plan, voices=voices, zero_s=zero_s)
+    return found.line if found else None
 
 
 @dataclass(frozen=True, slots=True)
 class Placed:
-    """Where clicks lie in a recording, and by which sound they were found."""
+    """Where clicks lie in a recording, by which sound they were found, and how well they fit, 0 to 1."""
 
     line: ClockLine
-    look: Look
+    click: Click
+    fit: float
+
+
+def place_of(
+    sound: Sound, plan: Schedule, *, voices: Iterable[str] = VOICES, zero_s: Range | None = None
+) -> Placed | None:
+    """Return where the clicks of a drill lie in a recording; None where they are not heard (``find_click``)."""
+    clicks_s = plan.seconds(plan.clicks.tick)
+    found = placed(sound, clicks_s, voices=voices, zero_s=zero_s)
+    if found is None:
+        return None
+    finer = line_through(*found.click.timed(sound, _some(clicks_s, MOST_TIMED), found.line.zero_s))
+    return Placed(finer or found.line, found.click, found.fit)
+
+
+def other_take(sound: Sound, plan: Schedule, found: Placed) -> float | None:
+    """Return where else in a recording the whole drill is heard, as time zero of another take; None where nowhere."""
+    end_s, lasts_s = float(plan.seconds(plan.end_tick)), sound.frames / sound.rate_hz
+    clicks_s, zero_s = plan.seconds(plan.clicks.tick), found.line.zero_s
+    if lasts_s < MORE * end_s or clicks_s.size < FEWEST_CLICKS:
+        return None
+    (look,) = looks(sound, (found.click.voice,))
+    places = [
+        best_place(sound, look, clicks_s, between)
+        for between in ((0.0, zero_s - end_s / 2), (zero_s + end_s / 2, min(lasts_s, ROUGH_MOST_S) - end_s / 2))
+        if between[1] > between[0]
+    ]
+    alike = [one for one in places if one and one.fit >= AS_WELL * found.fit]
+    return max(alike, key=lambda one: one.fit).line.zero_s if alike else None
 
 
 def placed(
@@ -74,7 +99,8 @@ def placed(
         clicks_s = clicks_s[within]
     if clicks_s.size < FEWEST_CLICKS:
         return None
-    return best_place(sound, looks(sound, voices), clicks_s, zero_s)
+    found = [best_place(sound, look, clicks_s, zero_s) for look in looks(sound, voices)]
+    return max((one for one in found if one), key=lambda one: one.fit, default=None)
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,24 +119,23 @@ class Look:
     alike: FloatArray
 
 
-def looks(sound: Sound, voices: Iterable[str] = VOICES) -> list[Look]:
-    """Look at a recording for each voice that its click may have."""
-    clicks = [Click.of(voice, sound.rate_hz) for voice in voices]
-    return [Look(click, *click.curves(sound)) for click in clicks]
+def looks(sound: Sound, voices: Iterable[str] = VOICES) -> Iterator[Look]:
+    """Look at a recording for each voice that its click may have, one after the other: each takes much memory."""
+    for voice in voices:
+        click = Click.of(voice, sound.rate_hz)
+        yield Look(click, *click.curves(sound))
 
 
-def best_place(sound: Sound, seen: list[Look], clicks_s: FloatArray, zero_s: Range | None = None) -> Placed | None:
+def best_place(sound: Sound, look: Look, clicks_s: FloatArray, zero_s: Range | None = None) -> Placed | None:
     """Return where a schedule fits best what was seen of a recording; None where it does nowhere."""
-    best, found = 0.0, None
-    for look in seen:
-        click = look.click
-        curves = (look.match, look.alike)
-        starts = {start for curve in curves for start in _rough(curve, sound.rate_hz, clicks_s, zero_s)}
-        for start_s in sorted(starts):
-            line = line_through(*click.timed(sound, _some(clicks_s, TRIED), start_s))
-            fit = _fit(sound, click, line.recorded_s(_some(clicks_s, TRIED))) if line else 0.0
-            if line and (found is None or fit > best):
-                best, found = fit, Placed(line, look)
+    found: Placed | None = None
+    curves = (look.match, look.alike)
+    starts = {start for curve in curves for start in _rough(curve, sound.rate_hz, clicks_s, zero_s)}
+    for start_s in sorted(starts):
+        line = line_through(*look.click.timed(sound, _some(clicks_s, TRIED), start_s))
+        fit = _fit(sound, look.click, line.recorded_s(_some(clicks_s, TRIED))) if line else 0.0
+        if line and (found is None or fit > found.fit):
+            found = Placed(line, look.click, fit)
     return found
 
 
@@ -118,6 +143,7 @@ def best_place(sound: Sound, seen: list[Look], clicks_s: FloatArray, zero_s: Ran
 class Click:
     """A click's sound in its own band, and how to look for it."""
 
+    voice: str
     samples: FloatArray
     band: FloatArray
     rate_hz: int
@@ -127,7 +153,7 @@ class Click:
         """Return the click of a voice."""
         low, high = (share * VOICES[voice].pitch_hz for share in BAND)
         band = butter(2, (low, min(high, 0.45 * rate_hz)), "bandpass", fs=rate_hz, output="sos")
-        return cls(sosfilt(band, click_at(voice, rate_hz)), band, rate_hz)
+        return cls(voice, sosfilt(band, click_at(voice, rate_hz)), band, rate_hz)
 
     def curves(self, sound: Sound) -> tuple[FloatArray, FloatArray]:
         """Return how a recording's first minutes match the click at each sample, and their correlation with it."""

@@ -13,7 +13,7 @@ from giusto.click.voice import VOICES
 from giusto.errors import GiustoError
 from giusto.hearing.content import content_of
 from giusto.hearing.files import opened
-from giusto.hearing.find_click import ROUGH_MOST_S, find_click
+from giusto.hearing.find_click import ROUGH_MOST_S, other_take, place_of
 from giusto.hearing.onsets import onsets
 from giusto.hearing.recorder_clock import ClockLine
 from giusto.hearing.sound import Sound, Watched
@@ -33,6 +33,10 @@ BEFORE_S, AFTER_S = 1.0, 2.0  # ours: before the drill's time zero and after its
 BY_NOTES = (
     "the click is not heard in the recording: time zero is where the notes fit the asked tempo best, so that your place"
     " with the click is not known and is left out, and the recorder’s clock counts as right"
+)
+TWICE = (
+    "the drill is heard in this recording more than once: what begins at {:.1f} s is read, not what begins at {:.1f} s;"
+    " cut the file in two to have both"
 )
 BY_COUNT = (
     "the click is not heard in the recording: time zero is the count-in that you played, so that your place with the"
@@ -118,14 +122,16 @@ def listed(notes: Played, plan: Schedule) -> Recording:
 
 def heard(sound: Sound, plan: Schedule) -> Recording:
     """Return the notes of a sound in drill time."""
-    line = find_click(sound, plan)
-    if line is None:
+    place = place_of(sound, plan)
+    if place is None:
         found = onsets(sound)
         return by_notes(found.onset_s, found.strength, plan, kind="sound")
+    line, other_s = place.line, other_take(sound, plan, place)
+    remarks = () if other_s is None else (TWICE.format(line.zero_s, other_s),)
     found = onsets(WithoutClick(sound, line, plan))
     times = line.drill_s(found.onset_s)
     near = (times > -BEFORE_S) & (times < float(plan.seconds(plan.end_tick)) + AFTER_S)
-    return Recording(notes_of(times[near], strength=found.strength[near]), line, "sound", ())
+    return Recording(notes_of(times[near], strength=found.strength[near]), line, "sound", remarks)
 
 
 def by_notes(onset_s: FloatArray, strength: FloatArray, plan: Schedule, *, kind: Kind) -> Recording:

@@ -24,7 +24,7 @@ from giusto.schedule import Schedule
 
 LEAST_NOTES = 0.6  # ours: of those that a drill asks for; what fits less is another drill
 LEAST_OF_BEST = 0.3  # ours: what speaks for another drill, of what speaks for the likeliest
-SURE_VOICE = 0.8  # ours: of its clicks; then the others need not be looked for by other voices
+SURE_VOICE = 0.8  # ours: of its clicks; then other voices need not be tried
 STRAY = 0.03  # ours: how often something sounds like a click where none is due
 MISSING_COST = 2.0  # ours: a note that is not there against one that is
 ALIKE_FIT = 0.05  # ours: of the best; what fits so nearly as well is told apart by the notes
@@ -91,16 +91,16 @@ def which(path: Path, plans: Sequence[Schedule]) -> list[Fit]:
 
 def of_sound(sound: Sound, plans: Sequence[Schedule]) -> list[Fit]:
     """Return which drills a sound may be of (``which``)."""
-    seen = looks(sound)
+    clicks_s = [plan.seconds(plan.clicks.tick) for plan in plans]
     places: dict[int, Placed] = {}
-    fits = []
-    for number, plan in enumerate(plans):
-        clicks_s = plan.seconds(plan.clicks.tick)
-        placed = best_place(sound, seen, clicks_s)
-        if placed:
-            places[number] = placed
-            fits.append(_clicks(number, placed, clicks_s, sound))
-            seen = [placed.look] if fits[-1].share >= SURE_VOICE else seen
+    for look in looks(sound):
+        found = {number: best_place(sound, look, one) for number, one in enumerate(clicks_s) if one.size}
+        for number, place in found.items():
+            if place and (number not in places or place.fit > places[number].fit):
+                places[number] = place
+        fits = [_clicks(number, place, clicks_s[number], sound) for number, place in places.items()]
+        if any(fit.share >= SURE_VOICE for fit in fits):
+            break
     fits = _sorted(fits)
     if not fits:
         return _by_notes(onsets(sound).onset_s, plans)
@@ -119,7 +119,7 @@ def _clicks(number: int, placed: Placed, clicks_s: FloatArray, sound: Sound) -> 
     clicks_s = clicks_s[(heard_s > 0) & (heard_s < min(ROUGH_MOST_S, sound.frames / sound.rate_hz))]
     if not clicks_s.size:
         return Fit(number, "clicks", 0, 1)
-    at_s, found_s, _ = placed.look.click.timed(sound, clicks_s, placed.line.zero_s)
+    at_s, found_s, _ = placed.click.timed(sound, clicks_s, placed.line.zero_s)
     near = np.abs(found_s - placed.line.recorded_s(at_s)) < NEAR_S
     return Fit(number, "clicks", int(near.sum()), clicks_s.size)
 

@@ -137,3 +137,54 @@ class PerformanceTests(TestCase):
         for content, said in ((b"", "can't be read"), (b"MThd", "can't be read"), (midi(np.zeros(0)), "has no note")):
             with self.assertRaisesRegex(GiustoError, said):
                 performed(content)
+
+
+class OddTests(TestCase):
+    """What people's files are like: talk first, two takes in one, begun late, too loud, pumped by a gain control."""
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.plan = planned(cycles=8)
+        cls.onsets_s = simulate(cls.plan, HAND, seed=3).onsets_s
+        cls.samples = recording(cls.plan, cls.onsets_s, Room("skin", -25.0, -60.0, 40.0, 120.0), seed=3)
+        cls.drifts_ms = cls.drifts(heard(Samples(cls.samples, RATE_HZ), cls.plan))
+
+    @classmethod
+    def drifts(cls, found: Recording) -> FloatArray:
+        """Return the drift of each silence."""
+        return np.array([one.drift_ms for one in analyse(cls.plan, found.notes).reading.silences], dtype=float)
+
+    def read(self, samples: FloatArray) -> Recording:
+        """Return what is heard, the drifts of its silences as of the plain recording."""
+        found = heard(Samples(samples, RATE_HZ), self.plan)
+        self.assertEqual(found.line.by, "bleed")
+        np.testing.assert_allclose(self.drifts(found), self.drifts_ms, rtol=0, atol=3.0)
+        return found
+
+    def test_half_a_minute_of_talk_before_the_drill(self) -> None:
+        drawn = np.random.default_rng(1)
+        talk = np.zeros(30 * RATE_HZ)
+        for at in drawn.integers(0, talk.size - RATE_HZ, 90).tolist():
+            time_s = np.arange(round(drawn.uniform(0.08, 0.3) * RATE_HZ)) / RATE_HZ
+            voice = sum(np.sin(2 * np.pi * drawn.uniform(100, 250) * k * time_s) / k for k in range(1, 12))
+            talk[at : at + time_s.size] += 0.15 * np.hanning(time_s.size) * voice
+        found = self.read(np.concatenate([talk, self.samples]))
+        self.assertAlmostEqual(found.line.zero_s, 30 + LEAD_S + 0.04, delta=0.001)
+
+    def test_two_takes_in_one_file_are_said(self) -> None:
+        found = self.read(np.concatenate([self.samples, np.zeros(2 * RATE_HZ), self.samples]))
+        self.assertIn("more than once", found.remarks[0])
+        self.assertIn("cut the file in two", found.remarks[0])
+
+    def test_one_take_is_never_two(self) -> None:
+        found = self.read(np.concatenate([self.samples, np.zeros(self.samples.size)]))
+        self.assertEqual(found.remarks, ())
+
+    def test_begun_after_the_click(self) -> None:
+        self.assertLess(self.read(self.samples[round(5.5 * RATE_HZ) :]).line.zero_s, -4.0)
+
+    def test_too_loud_and_pumped(self) -> None:
+        self.read(np.clip(8 * self.samples, -1, 1))
+        level = np.convolve(np.abs(self.samples), np.ones(RATE_HZ // 5) / (RATE_HZ // 5), "same")
+        self.read(0.05 * self.samples / np.maximum(level, 0.002))
