@@ -305,6 +305,28 @@ class MidiTests(ServedTestCase):
 
         self.assertIn("/play/", self.browse(play))
 
+    def test_a_pad_that_is_played_as_the_instrument_is_refused(self) -> None:
+        choose(by="stand-in-midi")
+
+        def go() -> tuple[str, str]:
+            page = self.page
+            page.goto(self.url("/heard/"))
+            until(page, f"{READY} && {READY}.midi")
+            hit = "(note) => giustoHears.midi.standIn.strike(performance.now(), 0.6, note)"
+            for _ in range(3):
+                page.evaluate(hit, 60)
+            page.click("[data-learn=again]")
+            page.evaluate(hit, 60)
+            said = text_of(page, "[data-learn=again]")
+            page.click("[data-learn=again]")
+            page.evaluate(hit, 40)
+            until(page, "document.querySelector('[data-learn=again]').innerText.includes('note 40')")
+            return said, text_of(page, "[data-learn=again]")
+
+        said, chosen = self.browse(go)
+        self.assertIn("that is what you play", said)
+        self.assertEqual(Ear.objects.get().pads, {"again": "note:40"}, chosen)
+
     def test_playing_on_starts_nothing(self) -> None:
         """Eighths that never stop begin no take: four of them after a rest do, and with one touch not even those."""
         choose(by="stand-in-midi")
