@@ -13,7 +13,7 @@ from studio.drills.models import OwnDrill
 from studio.takes.models import Take
 from tests.browser.scripts import CAPTURE_CLICKS, STEADY_CLOCK, WATCH_CHANGES
 from tests.browser.served import SERVED, ServedTestCase
-from tests.browser.test_take import LATE_MS, begin, changes_in_silences, pass_time, played_plan, text_of, until
+from tests.browser.test_take import LATE_MS, begin, changes_in_silences, pass_time, played_plan, stay, text_of, until
 
 setUpModule = SERVED.open
 
@@ -47,7 +47,7 @@ class KeyboardTests(ServedTestCase):
             context = self.browser.new_context(bypass_csp=True)
             page = context.new_page()
             page.add_init_script(CAPTURE_CLICKS)
-            page.route("**/end/", lambda _: None)  # never answered: the page stays until it was looked at
+            stay(page)
             page.goto(self.url("/set/"))
             page.keyboard.press("4")  # the family of sparse clicks
             page.wait_for_url("**/set/?drill=quarters-100")
@@ -258,6 +258,7 @@ class ReachTests(ServedTestCase):
             until(page, "document.querySelector('#id_delivery_seen').value === 'yes'")
             page.wait_for_load_state("networkidle")
             page.add_init_script(WATCH_CHANGES)
+            stay(page)
             begin(page, self.url("/play/?drill=dropped-doubling&bpm=300&cycles=8"))
             plan = played_plan(page)
             until(page, "giusto.page.next >= giusto.page.plan.clicks.length - 1")
