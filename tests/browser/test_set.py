@@ -13,7 +13,17 @@ from studio.drills.models import OwnDrill
 from studio.takes.models import Take
 from tests.browser.scripts import CAPTURE_CLICKS, STEADY_CLOCK, WATCH_CHANGES
 from tests.browser.served import SERVED, ServedTestCase
-from tests.browser.test_take import LATE_MS, begin, changes_in_silences, pass_time, played_plan, stay, text_of, until
+from tests.browser.test_take import (
+    LATE_MS,
+    OVER,
+    begin,
+    changes_in_silences,
+    pass_time,
+    played_plan,
+    stay,
+    text_of,
+    until,
+)
 
 setUpModule = SERVED.open
 
@@ -261,7 +271,7 @@ class ReachTests(ServedTestCase):
             stay(page)
             begin(page, self.url("/play/?drill=dropped-doubling&bpm=300&cycles=8"))
             plan = played_plan(page)
-            until(page, "giusto.page.next >= giusto.page.plan.clicks.length - 1")
+            until(page, OVER)
             changes = page.evaluate("window.changes")
             shown = page.evaluate("[...document.querySelectorAll('.counts')].map((c) => c.hidden)")
             return plan, changes, shown
