@@ -6,6 +6,7 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d
 from scipy.signal import butter, correlate, oaconvolve, sosfilt
 
@@ -16,6 +17,7 @@ from giusto.hearing.sound import Sound
 from giusto.ranges import Range
 from giusto.schedule import Schedule
 
+Curve = NDArray[np.float32]
 GRID_HZ = 1000  # ours: of the first, rough alignment
 ROUGH_S = 0.012  # how far clocks may drift apart before the fine alignment
 NEAR_S = 0.030  # around its place a click is looked for
@@ -110,13 +112,13 @@ class Look:
     Attributes
     ----------
     click : Click
-    match, alike : array of float, shape (frames,)
+    match, alike : array of float32, shape (frames,)
         How much of the click there is at each sample, and how like it the sound there is, at most 1.
     """
 
     click: Click
-    match: FloatArray
-    alike: FloatArray
+    match: Curve
+    alike: Curve
 
 
 def looks(sound: Sound, voices: Iterable[str] = VOICES) -> Iterator[Look]:
@@ -155,12 +157,14 @@ class Click:
         band = butter(2, (low, min(high, 0.45 * rate_hz)), "bandpass", fs=rate_hz, output="sos")
         return cls(voice, sosfilt(band, click_at(voice, rate_hz)), band, rate_hz)
 
-    def curves(self, sound: Sound) -> tuple[FloatArray, FloatArray]:
+    def curves(self, sound: Sound) -> tuple[Curve, Curve]:
         """Return how a recording's first minutes match the click at each sample, and their correlation with it."""
         stop = min(sound.frames, round(ROUGH_MOST_S * self.rate_hz))
         size = round(BLOCK_S * self.rate_hz)
-        found = [self.at(sound, start, min(start + size, stop)) for start in range(0, stop, size)]
-        match, alike = (np.concatenate(some) for some in zip(*found, strict=True))
+        match, alike = np.zeros(stop, np.float32), np.zeros(stop, np.float32)
+        for start in range(0, stop, size):
+            last = min(start + size, stop)
+            match[start:last], alike[start:last] = self.at(sound, start, last)
         return match, alike
 
     def at(self, sound: Sound, start: int, stop: int) -> tuple[FloatArray, FloatArray]:
@@ -191,7 +195,7 @@ def _some(clicks_s: FloatArray, most: int) -> FloatArray:
     return clicks_s[np.unique(np.linspace(0, clicks_s.size - 1, min(most, clicks_s.size)).astype(np.int64))]
 
 
-def _rough(curve: FloatArray, rate_hz: int, clicks_s: FloatArray, zero_s: Range | None) -> list[float]:
+def _rough(curve: Curve, rate_hz: int, clicks_s: FloatArray, zero_s: Range | None) -> list[float]:
     """Return where drill time zero may lie, to some ms: where the schedule fits best, and the next best places."""
     first_s = float(clicks_s[0])
     clicks_s = clicks_s - first_s
