@@ -22,9 +22,11 @@ from tests.browser.test_take import begin, pass_time, text_of, until, wait_for_r
 setUpModule = SERVED.open_with_worker
 
 READY = "globalThis.giustoHears"
-# The browser has no microphone, or may not use it.
+# The browser has no microphone, or may not use it; the first is known only when the player has begun.
 NO_DEVICE = """
-navigator.mediaDevices.getUserMedia = () => Promise.reject(new DOMException("none", "NotFoundError"));
+navigator.mediaDevices.getUserMedia = () => new Promise((_, refuse) => {
+  setTimeout(() => refuse(new DOMException("none", "NotFoundError")), 1000);
+});
 """
 REFUSED = """
 navigator.mediaDevices.getUserMedia = () => Promise.reject(new DOMException("no", "NotAllowedError"));

@@ -134,10 +134,10 @@ function tell(word, text, touch = "") {
 /** While nothing is played yet: what is heard, how well, and strokes that count in. */
 async function getReady() {
   hearing = await opening;
+  if (hearing.problem) element("level").textContent = hearing.problem; // also to whoever has begun before it was known
   if (state !== "idle") return;
   Object.assign(globalThis, { giustoHears: hearing }); // for tests and the curious; nothing here reads it
   hearing.onPad = (name) => (name === "stop" || state === "playing" ? name === "stop" && on("stop") : on("begin"));
-  if (hearing.problem) element("level").textContent = hearing.problem;
   const { microphone, midi } = hearing;
   const canvas = element("strip");
   if (microphone && canvas instanceof HTMLCanvasElement) ready.push(new Strip(canvas, microphone));
