@@ -30,8 +30,11 @@ CHECKS = {
     "imports": [["-c", "from importlinter.cli import lint_imports_command as run; run()"]],
     "templates": [["-m", "djlint", "src/studio", mode, "--quiet"] for mode in ("--lint", "--check")],
 }
+# Those of a studio have settings of their own: players with accounts.
+MANY = "tests.many"
+ONE = [f"tests.{path.parent.name}" for path in sorted((ROOT / "tests").glob("*/__init__.py"))]
 # Those that listen have the machine to themselves: sound falls behind on a busy one.
-QUIET = ["--parallel", "2", "--exclude-tag", "sound", "tests"]
+QUIET = ["--parallel", "2", "--exclude-tag", "sound", *(label for label in ONE if label != MANY)]
 SOUND = ["--tag", "sound", "tests.browser"]
 QUICK = ["fsync=off", "synchronous_commit=off", "full_page_writes=off"]
 
@@ -44,12 +47,13 @@ def main() -> None:
         if not any(Path("/usr").glob(file)):
             packages.install(package)
     if labels:
-        failed = ["tests"] if _tests([["--parallel", "2", *labels]]) else []
+        runs = [[one for one in labels if one.startswith(MANY) is many] for many in (False, True)]
+        failed = ["tests"] if _tests([["--parallel", "2", *run] for run in runs if run]) else []
     else:
         # Many tests wait for a browser: the checks find a processor beside them.
         with ThreadPoolExecutor(1) as beside:
             checked = beside.submit(_checks)
-            failed = ["tests"] if _tests([QUIET]) else []
+            failed = ["tests"] if _tests([QUIET, ["--parallel", "2", MANY]]) else []
             failed += checked.result()
         if _tests([SOUND]):
             failed.append("tests that listen")
@@ -123,15 +127,20 @@ def _tests(runs: list[list[str]]) -> int:
                 **os.environ,
                 **cluster.environment,
                 "OPENBLAS_NUM_THREADS": "1",  # two tests at a time use two processors
-                "DJANGO_SETTINGS_MODULE": "studio.settings.test",
                 "GIUSTO_SECRET_KEY": "for tests only",
                 "GIUSTO_MEDIA_ROOT": f"{folder}/media",
                 "PYTHONPATH": f"{ROOT / 'src'}{os.pathsep}{ROOT}",
             }
-            commands = [[sys.executable, "-m", "django", "test", "--timing", *run] for run in runs]
-            return sum(subprocess.run(c, cwd=ROOT, env=environment, check=False).returncode for c in commands)
+            return sum(_run(run, environment) for run in runs)
         finally:
             cluster.stop()
+
+
+def _run(labels: list[str], environment: dict[str, str]) -> int:
+    settings = "test_studio" if any(label.startswith(MANY) for label in labels) else "test"
+    environment = {**environment, "DJANGO_SETTINGS_MODULE": f"studio.settings.{settings}"}
+    command = [sys.executable, "-m", "django", "test", "--timing", *labels]
+    return subprocess.run(command, cwd=ROOT, env=environment, check=False).returncode
 
 
 if __name__ == "__main__":

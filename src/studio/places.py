@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+from django.conf import settings
 from django.http import HttpRequest
 from django.urls import reverse
 
@@ -26,11 +27,17 @@ class HeadPlace:
     url: str
     is_here: bool
 
+    @property
+    def is_seen(self) -> bool:
+        """Whether somebody else may be let look at it: all but where a click is set."""
+        return self.name != "Click"
+
 
 def places(request: HttpRequest) -> dict[str, Any]:
     """Give every page the five places, the one that it stands in marked."""
     here = place_of(request.resolver_match.view_name if request.resolver_match else "")
-    return {"places": [HeadPlace(name, reverse(page), name == here) for name, page, _ in PLACES]}
+    found = [HeadPlace(name, reverse(page), name == here) for name, page, _ in PLACES]
+    return {"places": found, "many": settings.MANY, "csrf_cookie": settings.CSRF_COOKIE_NAME}
 
 
 def place_of(view_name: str) -> str:

@@ -1,5 +1,6 @@
 """Pages for what went wrong, or one line of JSON for a script."""
 
+from django.conf import settings
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import render
 
@@ -18,6 +19,9 @@ def bad_request(request: HttpRequest, exception: Exception | None = None) -> Htt
 
 def permission_denied(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
     """403."""
+    if settings.MANY:
+        text = "Your account may not do that. Whoever looks after the studio says what it may."
+        return refusal(request, status=403, title="Not by this account.", text=text)
     text = "Giusto answers only on the machine it runs on, and shows each player only their own takes."
     return refusal(request, status=403, title="Not from here.", text=text)
 

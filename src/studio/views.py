@@ -2,6 +2,7 @@
 
 import os
 
+from django.contrib.auth.decorators import login_not_required
 from django.db import connection
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect
@@ -17,6 +18,7 @@ def home(request: HttpRequest) -> HttpResponse:
     return redirect("plan:today")
 
 
+@login_not_required
 @require_safe
 @ensure_csrf_cookie
 def alive(request: HttpRequest) -> HttpResponse:

@@ -16,10 +16,7 @@ AS_DEMO = "demo"  # in the session of a browser that looks at the demo
 
 
 class LocalPlayerMiddleware:
-    """Make requests from loopback those of the local player, or of the demo's, and refuse all others.
-
-    The player's time zone and words hold while the request is answered.
-    """
+    """Make requests from loopback those of the local player, or of the demo's, and refuse all others."""
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
         self.get_response = get_response
@@ -28,15 +25,29 @@ class LocalPlayerMiddleware:
         """Sign the player in before any view runs."""
         if not _is_local(request):
             return self.get_response(request)  # refused below, so that the page for it is shown
-        request.user = player = _player_of(request)
-        words = Vocabulary(player.note_names, player.counts)
-        with timezone.override(player.time_zone or None), using(words):
-            return self.get_response(request)
+        request.user = _player_of(request)
+        return self.get_response(request)
 
     def process_view(self, request: HttpRequest, *args: object) -> None:
         """Refuse what comes from elsewhere."""
         if not _is_local(request):
             raise PermissionDenied
+
+
+class OwnWordsMiddleware:
+    """Let the time zone and the words of whoever is signed in hold while their request is answered."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        """Answer in the player's words; a stranger's are those of the machine."""
+        player = request.user
+        if not isinstance(player, Player):
+            return self.get_response(request)
+        words = Vocabulary(player.note_names, player.counts)
+        with timezone.override(player.time_zone or None), using(words):
+            return self.get_response(request)
 
 
 def _player_of(request: HttpRequest) -> Player:

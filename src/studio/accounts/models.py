@@ -20,13 +20,28 @@ def validate_zone(name: str) -> None:
 
 
 class Player(AbstractUser):
-    """Someone who plays: until accounts come, the one of this machine, and the invented one of the demo."""
+    """Someone who plays: the one of this machine, whoever has an account, and the invented one of the demo."""
+
+    class Role(models.TextChoices):
+        PLAYER = "player", "plays"
+        TEACHER = "teacher", "plays and teaches"
+        OWNER = "owner", "plays, teaches and looks after the studio"
 
     display_name = models.CharField("Name", max_length=80, blank=True)
     instrument = models.CharField(max_length=80, blank=True)
     time_zone = models.CharField(max_length=60, blank=True, validators=[validate_zone])
     note_names = models.CharField(max_length=10, choices=NoteNames.choices, default=NoteNames.AMERICAN)
     counts = models.CharField("Counted aloud", max_length=10, choices=Countings.choices, default=Countings.SYLLABLES)
+    is_local = models.BooleanField(default=False, help_text="whom ./giusto start signs in, whatever their name")
+    role = models.CharField(max_length=8, choices=Role.choices, default=Role.PLAYER)
+    leaves_at = models.DateTimeField(
+        null=True, blank=True, help_text="when all of theirs is deleted: they asked for it"
+    )
+
+    class Meta(AbstractUser.Meta):
+        constraints = [
+            models.UniqueConstraint(fields=["is_local"], condition=models.Q(is_local=True), name="one_local_player")
+        ]
 
     def __str__(self) -> str:
         return ", ".join(filter(None, (self.display_name or "You", self.instrument)))
@@ -35,6 +50,16 @@ class Player(AbstractUser):
     def is_demo(self) -> bool:
         """Whether this is the invented player of the demo."""
         return self.username == DEMO
+
+    @property
+    def teaches(self) -> bool:
+        """Whether they may have pupils."""
+        return self.is_active and self.role in (self.Role.TEACHER, self.Role.OWNER)
+
+    @property
+    def is_owner(self) -> bool:
+        """Whether they look after the studio: who is in it, and what each may."""
+        return self.is_active and self.role == self.Role.OWNER
 
 
 class Answered(models.Model):
@@ -54,7 +79,7 @@ class Answered(models.Model):
 
 def local_player() -> Player:
     """Return the one player of this machine, made when first asked for."""
-    return Player.objects.get_or_create(username=LOCAL)[0]
+    return Player.objects.get_or_create(is_local=True, defaults={"username": LOCAL})[0]
 
 
 def demo_player() -> Player | None:

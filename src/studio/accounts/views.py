@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from django.conf import settings
 from django.contrib import messages
 from django.http import HttpResponse
 from django.shortcuts import redirect, render
+from django.urls import reverse
 from django.views.decorators.http import require_http_methods, require_POST
 
 from studio.accounts.forms import PlayerForm
@@ -33,8 +35,11 @@ def demo(request: PlayerRequest) -> HttpResponse:
     """Look at the demo as the one who played it, or go back to one's own."""
     if request.session.pop(AS_DEMO, None):
         return redirect("drills:set")
-    if demo_player() is None:
+    player = demo_player()
+    if player is None:
         messages.error(request, "There is no demo here: ./giusto manage demo makes it.")
         return redirect("accounts:you")
+    if settings.MANY:  # whoever has an account is nobody else: the demo is looked at
+        return redirect(f"/pupils/{player.pk}/see{reverse('log:page')}")
     request.session[AS_DEMO] = True
     return redirect("log:page")

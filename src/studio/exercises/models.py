@@ -4,6 +4,7 @@ from django.db import models
 from django.db.models import Q
 
 from giusto.drill.identity import KEY_LENGTH
+from studio.accounts.looking import OwnWords
 from studio.accounts.models import Player
 from studio.drills.models import OwnDrill
 
@@ -24,12 +25,14 @@ class ExerciseQuerySet(models.QuerySet["Exercise"]):
         return self.of(player).filter(pk=int(number)).first() if is_one else None
 
 
-class Exercise(models.Model):
+class Exercise(OwnWords):
     """A drill of the shelf, one of the player's own, or any other by what its rungs share.
 
     Its rungs differ in tempo, length of silence and notes to the beat, which each take keeps of itself. An exercise
     may be split: its parts are exercises of their own, by hand, key and section.
     """
+
+    own_words = ("next_time", "note")
 
     class Hand(models.TextChoices):
         NONE = "", "as it is"

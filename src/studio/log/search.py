@@ -9,6 +9,7 @@ from django import forms
 from django.db.models import Q
 
 from giusto.practice.clean import LIMITS
+from studio.accounts.looking import hides_words
 from studio.accounts.models import Player
 from studio.drills.shelf import FAMILIES
 from studio.ladders.models import Ladder
@@ -88,7 +89,8 @@ def _asked(name: str, value: Any) -> Q | None:
     if name == "q":
         words = Q()
         for word in value.split():
-            words &= Q(note__icontains=word) | Q(drill_name__icontains=word) | Q(exercise__name__icontains=word)
+            here = Q(drill_name__icontains=word) | Q(exercise__name__icontains=word)
+            words &= here if hides_words() else here | Q(note__icontains=word)
         return words
     return {
         "exercise": lambda: Q(exercise=value),

@@ -6,6 +6,7 @@ import re
 from functools import cache
 
 from django.conf import settings
+from django.contrib.auth.decorators import login_not_required
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.utils.safestring import SafeString, mark_safe
@@ -17,6 +18,7 @@ WIDE = re.compile(r"<(pre|table)>.*?</\1>", re.DOTALL)  # what a phone scrolls b
 ELSEWHERE = re.compile(r'<a href="(?!#)[^"]*">(.*?)</a>')  # links to other files of the project's docs
 
 
+@login_not_required
 @require_safe
 def page(request: HttpRequest) -> HttpResponse:
     """Show how each figure is made; each heading has an address of its own."""

@@ -8,6 +8,7 @@ from django.urls import reverse
 
 from giusto.drill.file import HIGHEST_BPM, LOWEST_BPM
 from giusto.plan.piece import MOST_BARS
+from studio.accounts.looking import OwnWords
 from studio.accounts.models import Player
 from studio.exercises.models import Exercise
 
@@ -31,8 +32,10 @@ class PieceQuerySet(models.QuerySet["Piece"]):
         return self.filter(is_draft=False)
 
 
-class Piece(models.Model):
+class Piece(OwnWords):
     """A piece: its goal, how it is worked on, and its notes where it came from a score."""
+
+    own_words = ("note",)
 
     class School(models.TextChoices):
         AFTER = "after", "no click while learning"
@@ -125,8 +128,10 @@ class Stretch(models.Model):
         return f"bar {self.first_bar}" if self.first_bar == self.last_bar else f"bars {self.first_bar}–{self.last_bar}"
 
 
-class Mark(models.Model):
+class Mark(OwnWords):
     """A place that a player marked by hand: where they always rush, drag or stumble."""
+
+    own_words = ("note",)
 
     class Sort(models.TextChoices):
         RUSH = "rush", "I rush"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import timedelta
 
+from django.contrib.auth.decorators import login_not_required
 from django.http import Http404, HttpRequest, HttpResponse
 from django.utils import timezone
 from django.views.decorators.cache import never_cache
@@ -37,6 +38,7 @@ def take_out(request: PlayerRequest) -> HttpResponse:
     return HttpResponse(calendar_of(routine), content_type="text/calendar; charset=utf-8", headers=headers)
 
 
+@login_not_required
 @require_safe
 @never_cache
 def feed(request: HttpRequest, token: str) -> HttpResponse:

@@ -12,6 +12,7 @@ from django.db.models import Count, Max, Min, Q, Sum
 from django.utils import timezone
 
 from giusto.practice.over_takes.reaches import reach_at, tempi
+from studio.accounts.looking import hides_words
 from studio.accounts.models import Player
 from studio.ladders.models import Ladder
 from studio.ladders.parts import Climbs, climbs_of
@@ -99,7 +100,8 @@ def month_of(player: Player, first: date) -> Month:
     )
     climbs = climbs_of(player, timezone.now())
     worked = _worked(climbs, rows[:MOST_WORKED])
-    notes = takes.filter(~Q(note="")).order_by("started_at").values_list("session__day", "note")
+    noted = takes.none() if hides_words() else takes.filter(~Q(note=""))
+    notes = noted.order_by("started_at").values_list("session__day", "note")
     return Month(
         first=first,
         player=player,

@@ -48,12 +48,18 @@ def short_words(at: ReachAt) -> str:
 
 def held_words(at: ReachAt | None) -> str:
     """Return how long a silence is held, such as ``You hold 9 beats alone, 5.6 s, near 96``."""
+    figure = held_figure(at)
+    return f"You hold {figure}" if figure else "No silence yet"
+
+
+def held_figure(at: ReachAt | None) -> str:
+    """Return the same without saying whose it is: ``9 beats alone, 5.6 s, near 96``; nothing where none is held yet."""
     told = bound_of(at.reach) if at else None
     if at is None or told is None:
-        return "No silence yet"
+        return ""
     bound, beats = told
     seconds = seconds_words(beats, slot_ms(at.bpm, 1) / 1000)
-    return f"You hold {bound}{beats_words(beats)} alone, {seconds}, near {at.bpm:.0f}"
+    return f"{bound}{beats_words(beats)} alone, {seconds}, near {at.bpm:.0f}"
 
 
 def held_heading(at: ReachAt | None) -> str:

@@ -14,6 +14,7 @@ from django.core.files.storage import default_storage
 from django.db.models import Exists, OuterRef
 from django.utils import timezone
 
+from studio.joining.actions import forget_left
 from studio.queue import prune
 from studio.recordings.models import Upload
 from studio.takes.kept_sound import keep_waiting
@@ -31,6 +32,7 @@ def sweep() -> dict[str, int]:
     Sound that could not be kept for want of room is kept now; what no row knows is deleted.
     """
     found = {
+        "players who left": forget_left(),
         "sounds kept at last": keep_waiting(),
         "takes whose sound was to be forgotten": _forget_pieces(),
         "recordings that nobody waits for": _delete_strays("uploads", Upload.objects.exclude(file="")),

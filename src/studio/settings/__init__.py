@@ -1,1 +1,4 @@
-"""Settings: ``start`` for ``./giusto start``, ``test`` for ``./giusto test``; ``base`` is shared."""
+"""Settings: ``start`` for ``./giusto start``, ``studio`` for ``./giusto studio``; ``test``, ``test_studio`` for tests.
+
+``base`` is shared. Which of them hold is decided by the command, never by a request.
+"""

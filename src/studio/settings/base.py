@@ -31,6 +31,7 @@ INSTALLED_APPS = [
     "django_tasks",
     "django_tasks_db",
     "studio.accounts",
+    "studio.joining",
     "studio.sheet",
     "studio.scores",
     "studio.drills",
@@ -48,28 +49,39 @@ INSTALLED_APPS = [
     "studio.work",
     "studio.method",
     "studio.archive",
+    "studio.teaching",
     "studio.demo",
 ]
 
+MANY = False  # players with accounts; else the one of this machine
+STUDIO_ADDRESS = ""  # of a studio, as it is told to whoever comes
 TWIN_S = 2.0  # ours: so long after its answer a form that comes again is the same
-MIDDLEWARE = [
-    "django.middleware.security.SecurityMiddleware",
-    "whitenoise.middleware.WhiteNoiseMiddleware",
-    "django.middleware.gzip.GZipMiddleware",
-    "studio.guard.GuardMiddleware",
-    "studio.limits.LimitsMiddleware",
-    "csp.middleware.CSPMiddleware",
-    "django.contrib.sessions.middleware.SessionMiddleware",
-    "django.middleware.common.CommonMiddleware",
-    "django.middleware.csrf.CsrfViewMiddleware",
-    "studio.guard.TextMiddleware",
-    "django.contrib.auth.middleware.AuthenticationMiddleware",
-    "studio.accounts.middleware.LocalPlayerMiddleware",
-    "studio.accounts.once.OnceMiddleware",
-    "django.contrib.messages.middleware.MessageMiddleware",
-    "django.middleware.clickjacking.XFrameOptionsMiddleware",
-    "django_htmx.middleware.HtmxMiddleware",
-]
+
+
+def middleware(*signing_in: str) -> list[str]:
+    """Return the middleware of the site, with what says whose request it is in its place."""
+    return [
+        "django.middleware.security.SecurityMiddleware",
+        "whitenoise.middleware.WhiteNoiseMiddleware",
+        "django.middleware.gzip.GZipMiddleware",
+        "studio.guard.GuardMiddleware",
+        "studio.limits.LimitsMiddleware",
+        "csp.middleware.CSPMiddleware",
+        "django.contrib.sessions.middleware.SessionMiddleware",
+        "django.middleware.common.CommonMiddleware",
+        "django.middleware.csrf.CsrfViewMiddleware",
+        "studio.guard.TextMiddleware",
+        "django.contrib.auth.middleware.AuthenticationMiddleware",
+        *signing_in,
+        "studio.accounts.middleware.OwnWordsMiddleware",
+        "studio.accounts.once.OnceMiddleware",
+        "django.contrib.messages.middleware.MessageMiddleware",
+        "django.middleware.clickjacking.XFrameOptionsMiddleware",
+        "django_htmx.middleware.HtmxMiddleware",
+    ]
+
+
+MIDDLEWARE = middleware("studio.accounts.middleware.LocalPlayerMiddleware")
 
 TEMPLATES = [
     {
@@ -84,6 +96,7 @@ TEMPLATES = [
                 "studio.addresses.addresses",
                 "studio.parts.down",
                 "studio.places.places",
+                "studio.teaching.middleware.looking_of",
             ],
             "libraries": {"terms": "studio.terms"},
         },

@@ -14,6 +14,7 @@ from giusto.errors import GiustoError
 from giusto.hearing.inputs import TAKEN, Input
 from giusto.reading import Reading as CoreReading
 from giusto.reading import Thread, parse
+from studio.accounts.looking import OwnWords, looking
 from studio.accounts.models import Player
 from studio.columns import TypedJSONField
 from studio.exercises.models import Exercise, Session
@@ -35,8 +36,9 @@ class TakeQuerySet(models.QuerySet["Take"]):
     """Which takes a question is about."""
 
     def visible_to(self, player: Player) -> "TakeQuerySet":
-        """Leave only what the player may see: their own, not deleted."""
-        return self.filter(player=player, deleted_at=None)
+        """Leave only what the player may see, take by take: their own, not deleted; of another's, what is shown."""
+        takes, look = self.filter(player=player, deleted_at=None), looking()
+        return takes.filter(started_at__date__gte=look.since) if look and look.since else takes
 
     def of(self, player: Player) -> "TakeQuerySet":
         """Leave only the player's own, deleted ones included (for undo)."""
@@ -49,7 +51,7 @@ class TakeQuerySet(models.QuerySet["Take"]):
 
     def telling_of(self, player: Player) -> "TakeQuerySet":
         """Leave only what tells of a player: their own takes that are over; of simulated ones the demo's alone."""
-        takes = self.visible_to(player).ended()
+        takes = self.filter(player=player, deleted_at=None).ended()
         return takes if player.is_demo else takes.exclude(input=Input.SIMULATED)
 
     def left(self) -> "TakeQuerySet":
@@ -93,8 +95,10 @@ class TakeQuerySet(models.QuerySet["Take"]):
         return self.filter(drill_key=take.drill_key)
 
 
-class Take(models.Model):
+class Take(OwnWords):
     """One performance of a drill, kept as it was played."""
+
+    own_words = ("note",)
 
     class Ended(models.TextChoices):
         NOT_YET = "", "still playing"

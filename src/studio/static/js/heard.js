@@ -4,6 +4,7 @@ import { address } from "./addresses.js";
 import { ClockPairs } from "./clocks.js";
 import { Hearing } from "./hearing.js";
 import { soundForm } from "./microphone.js";
+import { csrfToken } from "./outbox.js";
 import { element } from "./page.js";
 import { Clicker, fetchSounds, newContext } from "./sound.js";
 import { Strip } from "./strip.js";
@@ -95,7 +96,7 @@ function say(id, text) {
 
 /** Send a form and say what came of it. @param {string} where @param {FormData} body */
 async function measure(where, body) {
-  body.set("csrfmiddlewaretoken", document.cookie.match(/(?:^|; )csrftoken=([^;]+)/)?.[1] ?? "");
+  body.set("csrfmiddlewaretoken", csrfToken());
   body.set("by", hearing?.told.by ?? "keys");
   body.set("device", hearing?.told.device ?? "");
   const response = await fetch(where, { method: "POST", body, headers: { Accept: "application/json" } }).catch(() => null);

@@ -142,8 +142,8 @@ async function post(where, body, patience_ms = PATIENCE_MS) {
   if (response.status === 409 && answer?.missing) throw new MissingError(answer.missing);
   if (response.status === 409 && answer?.code === "ended") throw new RefusedError(answer.error);
   if (response.status === 403) await fetch(address("alive")).catch(() => {}); // cookies that were cleared come again
-  // 403 may be an old page's token, and an answer that is no JSON is not Giusto's: neither is the take's fault.
-  if (response.ok || response.status >= 500 || [403, 408, 409, 429].includes(response.status)) {
+  // 401 is a session that has ended, 403 may be an old page's token, and an answer that is no JSON is not Giusto's: neither is the take's fault.
+  if (response.ok || response.status >= 500 || [401, 403, 408, 409, 429].includes(response.status)) {
     throw new NoAnswerError(text);
   }
   throw new RefusedError(answer?.error ?? "the server refused it");
@@ -158,6 +158,8 @@ function parsed(text) {
   }
 }
 
+/** The token that goes with whatever changes something, from its cookie. */
 export function csrfToken() {
-  return document.cookie.match(/(?:^|; )csrftoken=([^;]+)/)?.[1] ?? "";
+  const name = `${document.body.dataset.csrf}=`;
+  return document.cookie.split("; ").find((one) => one.startsWith(name))?.slice(name.length) ?? "";
 }

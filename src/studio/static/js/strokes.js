@@ -2,6 +2,7 @@
 
 import { address } from "./addresses.js";
 import { soundForm } from "./microphone.js";
+import { csrfToken } from "./outbox.js";
 
 const WINDOW_S = 10; // of sound that is listened to
 const LOUD = 0.01; // of full scale: softer sound is not worth asking about
@@ -77,7 +78,7 @@ export class Strokes {
     this.#asking = true;
     const heard_s = Math.min(WINDOW_S, (performance.now() - this.#since_ms) / 1000);
     const body = soundForm(microphone.recent(heard_s), microphone.context.sampleRate);
-    body.set("csrfmiddlewaretoken", document.cookie.match(/(?:^|; )csrftoken=([^;]+)/)?.[1] ?? "");
+    body.set("csrfmiddlewaretoken", csrfToken());
     const response = await fetch(address("listen"), { method: "POST", body, headers: { Accept: "application/json" } }).catch(() => null);
     this.#asking = false;
     if (this.#until.signal.aborted || !response?.ok) return;

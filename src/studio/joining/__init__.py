@@ -1,0 +1,1 @@
+"""How one comes into a studio and leaves it: accounts, codes that are used once, who may what."""

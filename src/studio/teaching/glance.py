@@ -1,0 +1,150 @@
+"""A pupil's week at a glance: what was played, what stands where, what changed, what sticks, what hurts the plan."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date, datetime, timedelta
+
+from django.utils import timezone
+
+from giusto.practice.over_takes.figures import BY_WEEK
+from giusto.practice.over_takes.reaches import reaches
+from studio.accounts.models import Player
+from studio.ladders.models import Ladder
+from studio.ladders.standing import LadderStanding, standings
+from studio.ladders.words import value_word
+from studio.plans.models import Routine
+from studio.plans.today import chosen_days
+from studio.plans.weeks import minutes_by_day
+from studio.progress.weeks import figures, rows_of
+from studio.progress.words import course_words
+from studio.reach.tested import silences_until
+from studio.reach.words import held_figure
+from studio.teaching.models import Assignment, Consent
+
+WEEKS = 10  # as on Progress
+STUCK_DAYS = 14  # ours: a rung that was tried, and is asked for so long
+
+
+@dataclass(frozen=True, slots=True)
+class Stuck:
+    """A ladder on which the same rung has been asked for a while."""
+
+    name: str
+    rung: str
+    days: int
+    takes: int
+
+
+@dataclass(frozen=True, slots=True)
+class Glance:
+    """What a teacher sees of a pupil in one line.
+
+    Attributes
+    ----------
+    pupil : Player
+    consent : Consent
+    minutes : list of int
+        Of each day of this week, from Monday.
+    planned, kept : int
+        Days of this week up to today that the pupil chose, and those of them with anything played; none without a plan.
+    held : str
+        How long a silence is held, as Progress has it.
+    stands : list of (str, str)
+        The ladders played last, and up to where each is secure.
+    changed : list of str
+        What changed by more than chance over the ten weeks that Progress shows.
+    stuck : list of Stuck
+    asked : int
+        Assignments that the pupil has taken on, or has still to answer.
+    """
+
+    pupil: Player
+    consent: Consent
+    minutes: list[int]
+    planned: int
+    kept: int
+    held: str
+    stands: list[tuple[str, str]]
+    changed: list[str]
+    stuck: list[Stuck]
+    asked: int
+
+    @property
+    def total(self) -> int:
+        """Minutes of this week."""
+        return sum(self.minutes)
+
+    @property
+    def hurts_plan(self) -> bool:
+        """Whether more than one chosen day of this week went by without a note."""
+        return self.planned - self.kept > 1
+
+
+def glances(teacher: Player, now: datetime) -> list[Glance]:
+    """Return a line for each pupil of a teacher, by name."""
+    consents = Consent.objects.now().to(teacher).select_related("player").order_by("player__display_name", "player_id")
+    return [glance_of(one, now) for one in consents]
+
+
+def glance_of(consent: Consent, now: datetime) -> Glance:
+    """Return what a teacher sees of one pupil."""
+    pupil = consent.player
+    with timezone.override(pupil.time_zone or None):
+        today = timezone.localtime(now).date()
+        monday = today - timedelta(days=today.weekday())
+        played = minutes_by_day(pupil, monday, monday + timedelta(days=7))
+        found = _standings(pupil, now)
+        chosen = _chosen(pupil, monday, today)
+        asked = Assignment.objects.filter(player=pupil, by=consent.teacher, put_away_at=None, taken_back_at=None)
+        return Glance(
+            pupil=pupil,
+            consent=consent,
+            minutes=[played.get(monday + timedelta(days=n), 0) for n in range(7)],
+            planned=sum(day < today or played.get(day, 0) > 0 for day in chosen),
+            kept=sum(played.get(day, 0) > 0 for day in chosen),
+            held=_held(pupil, now),
+            stands=[(one.ladder.name, _secure(one)) for one in found[:3]],
+            changed=_changed(pupil, today),
+            stuck=[stuck for one in found if (stuck := _stuck(one, today))],
+            asked=asked.count(),
+        )
+
+
+def _standings(pupil: Player, now: datetime) -> list[LadderStanding]:
+    ladders = Ladder.objects.visible_to(pupil).select_related("exercise", "player")
+    found = [one for one in standings(ladders, now) if one.attempts]
+    return sorted(found, key=lambda one: one.attempts[-1].at, reverse=True)
+
+
+def _secure(one: LadderStanding) -> str:
+    return value_word(one.ladder.core, one.step.secure) if one.step.secure else "nothing yet"
+
+
+def _chosen(pupil: Player, monday: date, today: date) -> list[date]:
+    routine = Routine.objects.filter(player=pupil).first()
+    if routine is None:
+        return []
+    return chosen_days(pupil, routine.core, monday, (today - monday).days + 1)
+
+
+def _held(pupil: Player, now: datetime) -> str:
+    found = reaches(silences_until(pupil, now), now)
+    return held_figure(found[0]) if found else ""
+
+
+def _changed(pupil: Player, today: date) -> list[str]:
+    start = today - timedelta(days=today.weekday()) - timedelta(weeks=WEEKS - 1)
+    told = figures(rows_of(pupil, start, start + timedelta(weeks=WEEKS), BY_WEEK), start, WEEKS)
+    return [course_words(one) for one in told if one.course and one.course.more_than_chance]
+
+
+def _stuck(one: LadderStanding, today: date) -> Stuck | None:
+    """Return how long the rung that is asked for now has been tried, where that is long."""
+    if one.step.done:
+        return None
+    tried = [attempt for attempt in one.attempts if attempt.rung == one.step.rung]
+    days = (today - tried[0].day).days if tried else 0
+    if days < STUCK_DAYS:
+        return None
+    return Stuck(one.ladder.name, value_word(one.ladder.core, one.step.rung), days, len(tried))

@@ -1,0 +1,1 @@
+"""A studio: players with accounts, a teacher and pupils. Run by ``studio.settings.test_studio``."""

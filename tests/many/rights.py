@@ -1,0 +1,198 @@
+"""Who may do what at each address of a studio: the table that the walking tests hold the site to.
+
+A rule is what a way of asking (GET, POST) is answered with, by who asks:
+
+- ``own``: the player whose thing it is; nobody else knows that it is there (404)
+- ``each``: everybody signed in, about what is theirs alone
+- ``teach``: who teaches; ``owner``: who looks after the studio; everybody else is refused (403)
+- ``pupils``: the teacher whom the pupil lets look; nobody else (404)
+- ``by``: the teacher who wrote or asked; nobody else (404)
+- ``open``: everybody, without an account too
+- ``out``: everybody; who is out already, or is not on the way in, is led to the door
+- ``token``: who has the address, which nobody guesses
+- ``-``: not asked in this way (405)
+"""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+
+class Rule(NamedTuple):
+    """What each way of asking is answered with."""
+
+    get: str
+    post: str
+
+
+RULES = {
+    "home": Rule("each", "-"),
+    "alive": Rule("open", "-"),
+    "method:page": Rule("open", "-"),
+    # the door
+    "account_login": Rule("open", "open"),
+    "account_logout": Rule("out", "out"),
+    "account_inactive": Rule("open", "-"),
+    "account_signup": Rule("open", "open"),
+    "account_reauthenticate": Rule("each", "each"),
+    "account_change_password": Rule("each", "each"),
+    "usersessions_list": Rule("each", "each"),
+    "mfa_index": Rule("each", "-"),
+    "mfa_authenticate": Rule("out", "out"),
+    "mfa_reauthenticate": Rule("each", "each"),
+    "mfa_activate_totp": Rule("each", "each"),
+    "mfa_deactivate_totp": Rule("each", "each"),
+    "mfa_view_recovery_codes": Rule("each", "-"),
+    "mfa_generate_recovery_codes": Rule("each", "each"),
+    "mfa_download_recovery_codes": Rule("each", "each"),
+    "mfa_list_webauthn": Rule("each", "-"),
+    "mfa_add_webauthn": Rule("each", "each"),
+    "mfa_reauthenticate_webauthn": Rule("each", "each"),
+    "mfa_remove_webauthn": Rule("each", "each"),
+    "mfa_edit_webauthn": Rule("each", "each"),
+    "mfa_login_webauthn": Rule("out", "out"),
+    "joining:join": Rule("open", "open"),
+    "joining:back": Rule("open", "open"),
+    "joining:studio": Rule("teach", "-"),
+    "joining:invite": Rule("-", "teach"),
+    "joining:change": Rule("-", "owner"),
+    "joining:let-in": Rule("-", "owner"),
+    "joining:end-session": Rule("-", "own"),
+    "joining:leave": Rule("each", "each"),
+    "joining:lines": Rule("each", "-"),
+    # teacher and pupil
+    "teaching:pupils": Rule("teach", "-"),
+    "teaching:code": Rule("-", "teach"),
+    "teaching:months": Rule("teach", "-"),
+    "teaching:pupil": Rule("pupils", "-"),
+    "teaching:let-in": Rule("-", "pupils"),
+    "teaching:remark": Rule("-", "pupils"),
+    "teaching:assign": Rule("-", "pupils"),
+    "teaching:change-remark": Rule("-", "by"),
+    "teaching:take-back": Rule("-", "by"),
+    "teaching:remark-away": Rule("-", "own"),
+    "teaching:accept": Rule("-", "own"),
+    "teaching:assignment-away": Rule("-", "own"),
+    "teaching:teachers": Rule("each", "-"),
+    "teaching:consent": Rule("each", "each"),
+    "teaching:withdraw": Rule("-", "own by"),
+    "teaching:show": Rule("-", "own"),
+    # oneself
+    "accounts:you": Rule("each", "each"),
+    "accounts:demo": Rule("-", "each"),
+    "archive:take-out": Rule("each", "-"),
+    # the click
+    "drills:set": Rule("each", "-"),
+    "drills:taps": Rule("each", "-"),
+    "drills:download": Rule("each", "-"),
+    "drills:sound": Rule("each", "-"),
+    "drills:delivery": Rule("-", "each"),
+    "drills:loudness": Rule("-", "each"),
+    "drills:care": Rule("each", "each"),
+    "drills:keep": Rule("-", "each"),
+    "drills:score": Rule("each", "each"),
+    "drills:import": Rule("each", "each"),
+    "drills:export": Rule("each", "-"),
+    "drills:copy": Rule("-", "own"),
+    "drills:delete": Rule("-", "own"),
+    "drills:restore": Rule("-", "own"),
+    # work
+    "work:page": Rule("each", "-"),
+    "ladders:all": Rule("each", "each"),
+    "ladders:new": Rule("each", "-"),
+    "ladders:start": Rule("-", "each"),
+    "ladders:of": Rule("-", "each"),
+    "ladders:import": Rule("-", "each"),
+    "ladders:off": Rule("-", "each"),
+    "ladders:exercise": Rule("each", "-"),
+    "ladders:word": Rule("-", "own"),
+    "ladders:climb": Rule("own", "own"),
+    "ladders:file": Rule("own", "-"),
+    "ladders:places": Rule("own", "-"),
+    "ladders:split": Rule("-", "own"),
+    "ladders:words": Rule("-", "own"),
+    "ladders:attempts": Rule("own", "-"),
+    "ladders:attempts-in": Rule("-", "own"),
+    "ladders:attempts-forget": Rule("-", "own"),
+    "ladders:copy": Rule("-", "own"),
+    "ladders:delete": Rule("-", "own"),
+    "ladders:restore": Rule("-", "own"),
+    "scores:score": Rule("own", "-"),
+    "pieces:all": Rule("each", "each"),
+    "pieces:new": Rule("each", "each"),
+    "pieces:piece": Rule("own", "own"),
+    "pieces:score": Rule("own", "-"),
+    "pieces:found": Rule("-", "own"),
+    "pieces:known": Rule("-", "own"),
+    "pieces:spot": Rule("-", "own"),
+    "pieces:mark": Rule("-", "own"),
+    "pieces:rub-out": Rule("-", "own"),
+    "pieces:put-away": Rule("-", "own"),
+    "pieces:bring-back": Rule("-", "own"),
+    "pieces:stretch": Rule("own", "-"),
+    "pieces:climb": Rule("-", "own"),
+    "pieces:learned": Rule("-", "own"),
+    # the plan
+    "plan:today": Rule("each", "-"),
+    "plan:begin": Rule("-", "each"),
+    "plan:over": Rule("-", "each"),
+    "plan:swap": Rule("-", "each"),
+    "plan:shorten": Rule("-", "each"),
+    "plan:rest": Rule("-", "each"),
+    "plan:close": Rule("each", "each"),
+    "plan:weeks": Rule("each", "-"),
+    "plan:choose": Rule("-", "each"),
+    "plan:ics": Rule("each", "-"),
+    "plan:set-feed": Rule("-", "each"),
+    "plan:feed": Rule("token", "-"),
+    "plan:routine": Rule("each", "each"),
+    "plan:preset": Rule("-", "each"),
+    "plan:routine-file": Rule("each", "-"),
+    "plan:routine-import": Rule("-", "each"),
+    # progress
+    "progress:page": Rule("each", "-"),
+    "progress:figures": Rule("each", "-"),
+    "progress:exercises": Rule("each", "-"),
+    "progress:this-month": Rule("each", "-"),
+    "progress:month": Rule("each", "-"),
+    "progress:sheet": Rule("each", "-"),
+    "reach:page": Rule("each", "-"),
+    # how one is heard
+    "hearing:heard": Rule("each", "each"),
+    "hearing:listen": Rule("-", "each"),
+    "hearing:strokes": Rule("each", "-"),
+    "hearing:still": Rule("-", "each"),
+    "hearing:trip": Rule("-", "each"),
+    "hearing:taps": Rule("-", "each"),
+    "hearing:forget": Rule("-", "own"),
+    "hearing:stroke": Rule("each", "-"),
+    "recordings:drop": Rule("each", "each"),
+    "recordings:upload": Rule("own", "-"),
+    "recordings:choose": Rule("-", "own"),
+    "recordings:cancel": Rule("-", "own"),
+    # takes
+    "log:page": Rule("each", "-"),
+    "log:left": Rule("-", "each"),
+    "log:deleted": Rule("each", "each"),
+    "takes:play": Rule("each", "-"),
+    "takes:set": Rule("own", "-"),
+    "takes:note": Rule("-", "own"),
+    "takes:move": Rule("-", "own"),
+    "takes:delete": Rule("-", "own"),
+    "takes:restore": Rule("-", "own"),
+    "takes:download": Rule("own", "-"),
+    "takes:sound": Rule("own", "-"),
+    "takes:delete-sound": Rule("-", "own"),
+    "takes:begin": Rule("-", "own"),
+    "takes:batch": Rule("-", "own"),
+    "takes:end": Rule("-", "own"),
+    "takes:discard": Rule("-", "own"),
+    "takes:silence": Rule("own", "own"),
+    "takes:parted": Rule("own", "-"),
+    "readings:sections": Rule("-", "own"),
+    "readings:latest": Rule("each", "-"),
+    "readings:reading": Rule("own", "-"),
+    "readings:silence": Rule("own", "-"),
+    "readings:read": Rule("-", "own"),
+    "readings:pin": Rule("-", "own"),
+}
