@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import json
 import secrets
+from contextlib import suppress
 from pathlib import Path
 
 import psycopg
@@ -29,6 +30,8 @@ SETTLED = (
     f" grant select, insert, update, delete on tables to {SITE}",
     f"alter default privileges for role {OWNER} in schema public grant usage, select on sequences to {SITE}",
 )
+# What the site's role may not do, by table.
+SHUT = (("insert, update, delete", "django_migrations"), ("update, delete", "joining_auditline"))
 THEIRS = """
     select relname from pg_class join pg_namespace on pg_namespace.oid = relnamespace
     where nspname = 'public' and relkind in ('r', 'p', 'v') and pg_get_userbyid(relowner) <> %s
@@ -68,10 +71,9 @@ def make_roles(cluster: Cluster) -> None:
             connection.execute(statement)
 
 
-def shut_migrations(cluster: Cluster) -> None:
-    """Leave the list of migrations, once it is there, to the owner."""
+def shut(cluster: Cluster) -> None:
+    """Leave the list of migrations, once it is there, to the owner; lines of who did what are written once."""
     with cluster.connection(DATABASE) as connection:
-        try:
-            connection.execute(f"revoke insert, update, delete on django_migrations from {SITE}")
-        except psycopg.errors.UndefinedTable:
-            return
+        for rights, table in SHUT:
+            with suppress(psycopg.errors.UndefinedTable):
+                connection.execute(f"revoke {rights} on {table} from {SITE}")

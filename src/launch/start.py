@@ -27,11 +27,11 @@ def main() -> None:
     if len(sys.argv) > 1:
         fail("start takes no arguments; GIUSTO_PORT chooses the port")
     OWN.mkdir(exist_ok=True)
-    lock = _only_one()
+    lock = only_one()
     port = web.chosen_port()
     cluster = Cluster(OWN / "cluster")
     with held(OWN / "database.lock", "another ./giusto command uses the database: waiting until it ends"):
-        stopping = _told_to_stop()
+        stopping = told_to_stop()
         web.end_orphan()
         empty_spool()
         cluster.start()
@@ -39,7 +39,7 @@ def main() -> None:
     behind = None
     try:
         make_tables(cluster)
-        _settle()
+        settle()
         environment = site_environment(cluster)
         server = web.Web(port, environment)
         workers = [(name, Worker(name, lanes, environment)) for name, lanes in WORKERS.items()]
@@ -49,7 +49,7 @@ def main() -> None:
             lock.write(server.address)
             lock.flush()
             say(f"ready at {server.address}  (Ctrl-C ends it)")
-            behind = _catch_up(environment)
+            behind = catch_up(environment)
             for _, worker in workers:
                 worker.start()
         watch(parts, stopping, Told(RUN / "down.json"))
@@ -66,7 +66,7 @@ def main() -> None:
     say("ended")
 
 
-def _told_to_stop() -> threading.Event:
+def told_to_stop() -> threading.Event:
     """Return what Ctrl-C and its like set from now on; asked twice, whatever is waited for is given up."""
     stopping = threading.Event()
 
@@ -80,7 +80,7 @@ def _told_to_stop() -> threading.Event:
     return stopping
 
 
-def _settle() -> None:
+def settle() -> None:
     """Do what must be done before the first page: keys by the rule of now, the files that ship."""
     from django.core.management import call_command
 
@@ -89,7 +89,7 @@ def _settle() -> None:
     close_tables()
 
 
-def _catch_up(environment: dict[str, str]) -> subprocess.Popen[bytes]:
+def catch_up(environment: dict[str, str]) -> subprocess.Popen[bytes]:
     """Make the demo, read what waits and sweep, beside the web server and behind it in line."""
     with log_of("behind") as log:
         return subprocess.Popen(
@@ -101,7 +101,7 @@ def _catch_up(environment: dict[str, str]) -> subprocess.Popen[bytes]:
         )
 
 
-def _only_one() -> TextIO:
+def only_one() -> TextIO:
     """Hold a lock for as long as this process lives, or say who holds it."""
     lock = (OWN / "start.lock").open("a+", encoding="ascii")
     try:

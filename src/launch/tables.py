@@ -11,7 +11,7 @@ from launch.cluster import Cluster
 from launch.place import OWN, say, write_whole
 from launch.users import RUN, SPOOL, make_room, site_user
 
-SETTINGS = "studio.settings.start"
+SETTINGS, STUDIO = "studio.settings.start", "studio.settings.studio"
 SECRETS = RUN / "secrets.json"
 
 
@@ -23,7 +23,7 @@ def secret_key() -> str:
     return key.read_text(encoding="ascii").strip()
 
 
-def site_environment(cluster: Cluster) -> dict[str, str]:
+def site_environment(cluster: Cluster, settings: str = SETTINGS) -> dict[str, str]:
     """Return what a process of the site's is told: no secret, but in which file, for its eyes alone, they lie."""
     make_room()
     found = {"GIUSTO_SECRET_KEY": secret_key(), "GIUSTO_DB_PASSWORD": roles.passwords(cluster)[roles.SITE]}
@@ -31,7 +31,7 @@ def site_environment(cluster: Cluster) -> dict[str, str]:
     if user := site_user():
         os.chown(SECRETS, user.pw_uid, user.pw_gid)
     return {
-        "DJANGO_SETTINGS_MODULE": SETTINGS,
+        "DJANGO_SETTINGS_MODULE": settings,
         "GIUSTO_DB_PORT": str(cluster.port),
         "GIUSTO_DB_USER": roles.SITE,
         "GIUSTO_SECRETS": str(SECRETS),
@@ -40,10 +40,10 @@ def site_environment(cluster: Cluster) -> dict[str, str]:
     }
 
 
-def owner_environment(cluster: Cluster) -> dict[str, str]:
+def owner_environment(cluster: Cluster, settings: str = SETTINGS) -> dict[str, str]:
     """Return the same for whoever changes tables: for this process's own environment only."""
     return {
-        "DJANGO_SETTINGS_MODULE": SETTINGS,
+        "DJANGO_SETTINGS_MODULE": settings,
         "GIUSTO_SECRET_KEY": secret_key(),
         "GIUSTO_DB_PORT": str(cluster.port),
         "GIUSTO_DB_USER": roles.OWNER,
@@ -51,12 +51,12 @@ def owner_environment(cluster: Cluster) -> dict[str, str]:
     }
 
 
-def make_tables(cluster: Cluster) -> None:
+def make_tables(cluster: Cluster, settings: str = SETTINGS) -> None:
     """Make the tables of a new database, or bring those of an older one over, copied first."""
     if cluster.unfinished.exists():
         cluster.begin_anew()
     roles.make_roles(cluster)
-    os.environ.update(owner_environment(cluster))
+    os.environ.update(owner_environment(cluster, settings))
     import django
     from django.core.management import call_command
 
@@ -65,7 +65,9 @@ def make_tables(cluster: Cluster) -> None:
         say("bringing the tables of an earlier version over, a copy of all put away first")
         copies.dump(cluster, OWN / "before-migration.dump")
     call_command("migrate", verbosity=0, interactive=False)
-    roles.shut_migrations(cluster)
+    if settings == STUDIO:
+        call_command("createcachetable", verbosity=0)
+    roles.shut(cluster)
     cluster.unfinished.unlink(missing_ok=True)
 
 

@@ -1,8 +1,9 @@
-"""The web server: gunicorn with threads, on loopback."""
+"""The web server: gunicorn with threads, on loopback; behind a proxy, on a socket of its own."""
 
 from __future__ import annotations
 
 import contextlib
+import http.client
 import json
 import os
 import secrets
@@ -23,7 +24,7 @@ ANSWER_S = 5.0
 TELL_S = 15.0
 PID_FILE = RUN / "web.pid"
 OPTIONS = (
-    *("--worker-class", "launch.server.ImpatientWorker", "--workers", "2", "--threads", "8"),
+    *("--worker-class", "launch.server.ImpatientWorker", "--threads", "8"),
     *("--graceful-timeout", "5", "--timeout", "120", "--no-control-socket"),
     *("--limit-request-line", "0"),  # a drill of five hundred places is one address
     *("--max-requests", "3000", "--max-requests-jitter", "600"),  # workers are renewed now and then: memory
@@ -33,8 +34,11 @@ OPTIONS = (
 class Web:
     """The gunicorn process of one port."""
 
+    workers = 2
+
     def __init__(self, port: int, environment: dict[str, str]) -> None:
         self.port, self.environment = port, {**environment, "GIUSTO_START": secrets.token_hex(8)}
+        self.pid_file = PID_FILE
         self.is_another = False
         self.process: subprocess.Popen[bytes] | None = None
 
@@ -42,6 +46,20 @@ class Web:
     def address(self) -> str:
         """Where a browser finds it."""
         return f"http://{HOST}:{self.port}/"
+
+    @property
+    def bind(self) -> str:
+        """Where gunicorn listens."""
+        return f"{HOST}:{self.port}"
+
+    @property
+    def taken(self) -> str:
+        """Why it did not start, where that is not its own fault."""
+        return "" if _is_free(self.port) else f"port {self.port} was taken meanwhile: {self._another_port}"
+
+    @property
+    def _another_port(self) -> str:
+        return f"choose another, GIUSTO_PORT={self.port + 1}"
 
     def start(self) -> None:
         """Start gunicorn and wait until it answers: as long as it lives, for a busy machine is slow.
@@ -52,8 +70,8 @@ class Web:
             Where it ends.
         """
         self._end_workers()
-        command = [sys.executable, "-m", "gunicorn", "studio.wsgi", "--bind", f"{HOST}:{self.port}", *OPTIONS]
-        command += ["--worker-tmp-dir", str(_heartbeats()), "--pid", str(PID_FILE)]
+        command = [sys.executable, "-m", "gunicorn", "studio.wsgi", "--bind", self.bind, *OPTIONS]
+        command += ["--workers", str(self.workers), "--worker-tmp-dir", str(_heartbeats()), "--pid", str(self.pid_file)]
         with log_of("web") as log:
             self.process = subprocess.Popen(
                 command, stdout=log, stderr=log, env={**os.environ, **self.environment}, **as_site()
@@ -64,14 +82,12 @@ class Web:
                 return
             if self.is_another:
                 self.stop()
-                raise OSError(f"port {self.port} is another Giusto's: choose another, GIUSTO_PORT={self.port + 1}")
+                raise OSError(f"port {self.port} is another Giusto's: {self._another_port}")
             time.sleep(0.05)
             if time.monotonic() - told > TELL_S:
                 told = time.monotonic()
                 say("the web server is still starting: this machine is busy")
-        if not _is_free(self.port):
-            raise OSError(f"port {self.port} was taken meanwhile: choose another, GIUSTO_PORT={self.port + 1}")
-        raise OSError(f"the web server did not start: see {LOG / 'web.log'}")
+        raise OSError(self.taken or f"the web server did not start: see {LOG / 'web.log'}")
 
     def stop(self) -> None:
         """End the server after the requests under way."""
@@ -86,8 +102,7 @@ class Web:
     def lives(self) -> bool:
         """Whether it answers, be it that the database does not; another server on its port is not it."""
         try:
-            with urllib.request.urlopen(f"{self.address}alive/", timeout=ANSWER_S) as answer:  # noqa: S310 - our own
-                self.is_another = json.load(answer).get("of") != self.environment.get("GIUSTO_START", "")
+            self.is_another = json.loads(self._ask()).get("of") != self.environment.get("GIUSTO_START", "")
         except urllib.error.HTTPError as error:
             error.close()
         except ValueError:
@@ -96,6 +111,11 @@ class Web:
             return False
         return not self.is_another
 
+    def _ask(self) -> bytes:
+        """Return its sign of life."""
+        with urllib.request.urlopen(f"{self.address}alive/", timeout=ANSWER_S) as answer:  # noqa: S310 - our own
+            return bytes(answer.read())
+
     def _end_workers(self) -> None:
         """End what a killed server left of itself: its workers would hold the port and answer in its name."""
         if self.process:
@@ -103,10 +123,64 @@ class Web:
                 os.killpg(self.process.pid, signal.SIGKILL)
 
 
-def end_orphan() -> None:
+class WebBehind(Web):
+    """A gunicorn process that a proxy of ours alone can ask: through a socket that is the site's user's.
+
+    Parameters
+    ----------
+    file : Path
+        The socket.
+    host : str
+        A name that the site answers to.
+    workers : int
+    """
+
+    def __init__(self, file: Path, host: str, environment: dict[str, str], *, workers: int = 2) -> None:
+        super().__init__(0, environment)
+        self.file, self.host, self.workers = file, host, workers
+        self.pid_file = file.with_suffix(".pid")
+
+    @property
+    def bind(self) -> str:
+        """Where gunicorn listens."""
+        return f"unix:{self.file}"
+
+    @property
+    def taken(self) -> str:
+        """Why it did not start: nobody else can have its socket."""
+        return ""
+
+    def _ask(self) -> bytes:
+        connection = _SocketConnection(self.file)
+        try:
+            connection.request("GET", "/alive/", headers={"Host": self.host})
+            answer = connection.getresponse()
+            content = answer.read()
+            return content if answer.status == http.client.OK else b"{}"
+        except http.client.HTTPException as error:
+            raise ConnectionError(str(error)) from error
+        finally:
+            connection.close()
+
+
+class _SocketConnection(http.client.HTTPConnection):
+    """HTTP through a socket in the file system."""
+
+    def __init__(self, file: Path) -> None:
+        super().__init__("localhost", timeout=ANSWER_S)
+        self.file = file
+
+    def connect(self) -> None:
+        """Connect to the socket."""
+        self.sock = socket.socket(socket.AF_UNIX, socket.SOCK_STREAM)
+        self.sock.settimeout(self.timeout)
+        self.sock.connect(str(self.file))
+
+
+def end_orphan(pid_file: Path = PID_FILE) -> None:
     """End a web server that an earlier start left behind when it was killed."""
     try:
-        pid = int(PID_FILE.read_text(encoding="ascii"))
+        pid = int(pid_file.read_text(encoding="ascii"))
         command = Path(f"/proc/{pid}/cmdline").read_bytes()
         ours = b"studio.wsgi" in command and Path(f"/proc/{pid}/cwd").resolve() == ROOT
     except (OSError, ValueError):

@@ -69,7 +69,7 @@ class RolesTests(TestCase):
     def test_migrations_are_the_owners(self) -> None:
         with self.as_role(roles.OWNER) as owner:
             owner.execute("create table if not exists django_migrations (id integer)")
-        roles.shut_migrations(self.cluster)
+        roles.shut(self.cluster)
         with self.as_role(roles.SITE) as site:
             site.execute("select * from django_migrations")
             with self.assertRaises(psycopg.errors.InsufficientPrivilege):

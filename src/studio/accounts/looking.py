@@ -15,7 +15,7 @@ from typing import Any
 
 from django.db import connection, models, transaction
 
-from studio.accounts.models import Player
+from studio.accounts.models import DEMO, Player
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,6 +39,11 @@ class Looking:
     shows_words: bool
     shows_sound: bool
     since: date | None
+
+    @property
+    def is_of_demo(self) -> bool:
+        """Whether it is the invented player whom everybody may look at."""
+        return self.player.username == DEMO
 
 
 _NOW: ContextVar[Looking | None] = ContextVar("looking", default=None)

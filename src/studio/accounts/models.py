@@ -11,6 +11,7 @@ from django.db import models
 from studio.vocabulary import Countings, NoteNames
 
 LOCAL, DEMO = "local", "demo"
+INVENTED = "demo-"  # how the names of the invented studio begin
 
 
 def validate_zone(name: str) -> None:
@@ -48,8 +49,8 @@ class Player(AbstractUser):
 
     @property
     def is_demo(self) -> bool:
-        """Whether this is the invented player of the demo."""
-        return self.username == DEMO
+        """Whether this is the invented player of the demo, or one of the invented studio."""
+        return self.username == DEMO or self.username.startswith(INVENTED)
 
     @property
     def teaches(self) -> bool:

@@ -11,7 +11,7 @@ from django.contrib import messages
 from django.http import HttpRequest
 from django.urls import reverse
 
-from studio.accounts.models import DEMO, LOCAL
+from studio.accounts.models import DEMO, INVENTED, LOCAL
 from studio.joining.models import INVITED, LESSON
 
 TAKEN = {DEMO, LOCAL}
@@ -25,8 +25,8 @@ class InvitedAdapter(DefaultAccountAdapter):
         return INVITED in request.session
 
     def clean_username(self, username: str, shallow: bool = False) -> str:
-        """Refuse the names of the two players that are no accounts."""
-        if username.lower() in TAKEN:
+        """Refuse the names of the two players that are no accounts, and of those that are invented."""
+        if username.lower() in TAKEN or username.lower().startswith(INVENTED):
             raise self.validation_error("username_blacklisted")
         return str(super().clean_username(username, shallow=shallow))
 

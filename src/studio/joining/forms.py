@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from typing import Any
 
+from allauth.account.forms import LoginForm as AllauthLoginForm
 from allauth.account.forms import SignupForm as AllauthSignupForm
 from django import forms
 from django.contrib.auth.forms import SetPasswordForm
 from django.http import HttpRequest
 
 from studio.joining.models import LENGTH
+
+NAME = "Name to sign in with"
 
 
 class CodeForm(forms.Form):
@@ -22,11 +25,24 @@ class CodeForm(forms.Form):
     )
 
 
+class SignInForm(AllauthLoginForm):
+    """The name that one signs in with, and a password."""
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.fields["login"].label = NAME
+
+
 class SignupForm(AllauthSignupForm):
     """A new account: the name that one is called by, beside what one signs in with."""
 
-    display_name = forms.CharField(max_length=80, label="Called")
+    display_name = forms.CharField(max_length=80, label="What you are called")
     field_order = ["display_name", "username", "password1", "password2"]
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        for name, label in (("username", NAME), ("password2", "The password once more")):
+            self.fields[name].label = label
 
     def save(self, request: HttpRequest) -> Any:
         """Make the account."""

@@ -1,4 +1,4 @@
-"""A pupil's week at a glance: what was played, what stands where, what changed, what sticks, what hurts the plan."""
+"""A pupil at a glance: what was played, what stands where, what changed, what sticks, what hurts the plan."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ from studio.reach.tested import silences_until
 from studio.reach.words import held_figure
 from studio.teaching.models import Assignment, Consent
 
-WEEKS = 10  # as on Progress
+DAYS, WEEKS = 7, 10  # the weeks as on Progress
 STUCK_DAYS = 14  # ours: a rung that was tried, and is asked for so long
 
 
@@ -44,10 +44,10 @@ class Glance:
     ----------
     pupil : Player
     consent : Consent
-    minutes : list of int
-        Of each day of this week, from Monday.
+    days : list of (date, int)
+        The last seven days up to today, each with its minutes.
     planned, kept : int
-        Days of this week up to today that the pupil chose, and those of them with anything played; none without a plan.
+        Days among them that the pupil chose, and those of these with anything played; none without a plan.
     held : str
         How long a silence is held, as Progress has it.
     stands : list of (str, str)
@@ -61,7 +61,7 @@ class Glance:
 
     pupil: Player
     consent: Consent
-    minutes: list[int]
+    days: list[tuple[date, int]]
     planned: int
     kept: int
     held: str
@@ -72,12 +72,12 @@ class Glance:
 
     @property
     def total(self) -> int:
-        """Minutes of this week."""
-        return sum(self.minutes)
+        """Minutes of these days."""
+        return sum(minutes for _, minutes in self.days)
 
     @property
     def hurts_plan(self) -> bool:
-        """Whether more than one chosen day of this week went by without a note."""
+        """Whether more than one chosen day went by without a note."""
         return self.planned - self.kept > 1
 
 
@@ -92,15 +92,15 @@ def glance_of(consent: Consent, now: datetime) -> Glance:
     pupil = consent.player
     with timezone.override(pupil.time_zone or None):
         today = timezone.localtime(now).date()
-        monday = today - timedelta(days=today.weekday())
-        played = minutes_by_day(pupil, monday, monday + timedelta(days=7))
+        first = today - timedelta(days=DAYS - 1)
+        played = minutes_by_day(pupil, first, today + timedelta(days=1))
         found = _standings(pupil, now)
-        chosen = _chosen(pupil, monday, today)
+        chosen = _chosen(pupil, first)
         asked = Assignment.objects.filter(player=pupil, by=consent.teacher, put_away_at=None, taken_back_at=None)
         return Glance(
             pupil=pupil,
             consent=consent,
-            minutes=[played.get(monday + timedelta(days=n), 0) for n in range(7)],
+            days=[(day, played.get(day, 0)) for day in (first + timedelta(days=n) for n in range(DAYS))],
             planned=sum(day < today or played.get(day, 0) > 0 for day in chosen),
             kept=sum(played.get(day, 0) > 0 for day in chosen),
             held=_held(pupil, now),
@@ -118,14 +118,12 @@ def _standings(pupil: Player, now: datetime) -> list[LadderStanding]:
 
 
 def _secure(one: LadderStanding) -> str:
-    return value_word(one.ladder.core, one.step.secure) if one.step.secure else "nothing yet"
+    return value_word(one.ladder.core, one.step.secure) if one.step.secure else ""
 
 
-def _chosen(pupil: Player, monday: date, today: date) -> list[date]:
+def _chosen(pupil: Player, first: date) -> list[date]:
     routine = Routine.objects.filter(player=pupil).first()
-    if routine is None:
-        return []
-    return chosen_days(pupil, routine.core, monday, (today - monday).days + 1)
+    return chosen_days(pupil, routine.core, first, DAYS) if routine else []
 
 
 def _held(pupil: Player, now: datetime) -> str:
@@ -136,7 +134,7 @@ def _held(pupil: Player, now: datetime) -> str:
 def _changed(pupil: Player, today: date) -> list[str]:
     start = today - timedelta(days=today.weekday()) - timedelta(weeks=WEEKS - 1)
     told = figures(rows_of(pupil, start, start + timedelta(weeks=WEEKS), BY_WEEK), start, WEEKS)
-    return [course_words(one) for one in told if one.course and one.course.more_than_chance]
+    return [f"{one.name}: {course_words(one)}" for one in told if one.course and one.course.more_than_chance]
 
 
 def _stuck(one: LadderStanding, today: date) -> Stuck | None:

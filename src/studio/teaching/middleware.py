@@ -75,7 +75,7 @@ class LookMiddleware:
             return not_found(request)
         if request.method not in ("GET", "HEAD"):
             return HttpResponseNotAllowed(["GET", "HEAD"])
-        if look.viewer and not look.player.is_demo and (told := LOOKED[match.view_name]):
+        if look.viewer and not look.is_of_demo and (told := LOOKED[match.view_name]):
             note(look.player, look.viewer, told + _which(look.player, match))
         request.user = look.player
         request.path_info = f"/{found['rest']}"
@@ -127,4 +127,4 @@ def looking_of(request: HttpRequest) -> dict[str, Any]:
     look: Looking | None = getattr(request, "looking", None)
     if look is None:
         return {"looking": None}
-    return {"looking": look, "way_back": own("home") if look.player.is_demo else own("teaching:pupil", look.player.pk)}
+    return {"looking": look, "way_back": own("home") if look.is_of_demo else own("teaching:pupil", look.player.pk)}

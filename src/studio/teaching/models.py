@@ -24,8 +24,8 @@ class Scope(models.TextChoices):
     """What a pupil may show, each by its own tick."""
 
     TAKES = "takes", "takes, readings, ladders, plan and progress"
-    WORDS = "words", "what I write for myself"
-    SOUND = "sound", "the sound of takes that I keep"
+    WORDS = "words", "notes to oneself"
+    SOUND = "sound", "the sound of takes, where it is kept"
 
 
 class ConsentQuerySet(models.QuerySet["Consent"]):

@@ -153,7 +153,6 @@ def _lesson(
             "consent": consent,
             "pupil": player,
             "glance": glance,
-            "days": list(zip(("Mon", "Tue", "Wed", "Thu", "Fri", "Sat", "Sun"), glance.minutes, strict=True)),
             "takes": [(take, see(player, "readings:reading", take.pk)) for take in takes],
             "remarks": Remark.objects.filter(player=player, by=request.user).select_related(
                 "take", "take__exercise", "ladder", "piece"

@@ -31,7 +31,7 @@ addEventListener("click", (event) => {
 
 // What is another's is looked at: what would change or play something is not there, for keys either.
 if (document.body.hasAttribute("data-looking")) {
-  for (const one of document.querySelectorAll("form[method=post]:not(.says), a[href*='/see/play/']")) one.remove();
+  for (const one of document.querySelectorAll("form[method=post]:not(.say-form), a[href*='/see/play/']")) one.remove();
 }
 
 // The standing view: Space starts the next take, any other key or a touch opens the page.

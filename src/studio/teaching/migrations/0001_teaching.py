@@ -57,7 +57,7 @@ class Migration(migrations.Migration):
             name='Consent',
             fields=[
                 ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('scopes', django.contrib.postgres.fields.ArrayField(base_field=models.CharField(choices=[('takes', 'takes, readings, ladders, plan and progress'), ('words', 'what I write for myself'), ('sound', 'the sound of takes that I keep')], max_length=5), size=None)),
+                ('scopes', django.contrib.postgres.fields.ArrayField(base_field=models.CharField(choices=[('takes', 'takes, readings, ladders, plan and progress'), ('words', 'notes to oneself'), ('sound', 'the sound of takes, where it is kept')], max_length=5), size=None)),
                 ('since', models.DateField(blank=True, help_text='from which day takes are shown; all where there is none', null=True)),
                 ('begun_at', models.DateTimeField(default=django.utils.timezone.now)),
                 ('until', models.DateField()),

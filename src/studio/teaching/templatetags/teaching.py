@@ -32,7 +32,7 @@ def remarks(context: dict[str, Any], thing: Take | Ladder | Piece, number: int |
     viewer = look.viewer if look else None
     if look and viewer is None:
         found = found.none()
-    says = look is not None and viewer is not None and not look.player.is_demo
+    says = look is not None and viewer is not None and not look.is_of_demo
     return {
         "remarks": [(one, getattr(one, part)) for one in found],
         "part": part,
