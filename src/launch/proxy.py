@@ -22,8 +22,7 @@ from launch.place import LOG, OWN, fail, log_of, write_whole
 from launch.users import RUN, as_site, give, site_user
 
 FOLDER = OWN / "caddy"
-OPEN = FOLDER / "open"  # what the page of trust serves, and nothing else
-ROOT_CERTIFICATE = FOLDER / "pki/authorities/local/root.crt"
+AUTHORITY = "pki/authorities/local"  # below it: Caddy's own
 TEMPLATES = Path(__file__).parent
 NAME = "giusto.local"
 LARGEST = "64MB"  # as the site takes at once; recordings go another way
@@ -85,10 +84,12 @@ class Caddy:
     door : Door
     site, recordings : Path
         The sockets: of pages, and of what is large and takes its time.
+    folder : Path
+        Where its configuration, its authority and the page of trust lie.
     """
 
-    def __init__(self, door: Door, site: Path, recordings: Path) -> None:
-        self.door, self.site, self.recordings = door, site, recordings
+    def __init__(self, door: Door, site: Path, recordings: Path, folder: Path = FOLDER) -> None:
+        self.door, self.site, self.recordings, self.folder = door, site, recordings, folder
         self.process: subprocess.Popen[bytes] | None = None
 
     def start(self) -> None:
@@ -99,11 +100,11 @@ class Caddy:
         OSError
             Where it ends.
         """
-        make_folder(self.door, self.site, self.recordings)
-        command = [*_bound_low(self.door), program(), "run", "--config", str(FOLDER / "Caddyfile"), "--adapter"]
+        self._make_folder()
+        command = [*_bound_low(self.door), program(), "run", "--config", str(self.folder / "Caddyfile"), "--adapter"]
         with log_of("caddy") as log:
             self.process = subprocess.Popen(
-                [*command, "caddyfile"], stdout=log, stderr=log, env=_environment(), **_as_site_low(self.door)
+                [*command, "caddyfile"], stdout=log, stderr=log, env=self._environment(), **_as_site_low(self.door)
             )
         deadline = time.monotonic() + PATIENCE_S
         while self.process.poll() is None and time.monotonic() < deadline:
@@ -141,11 +142,29 @@ class Caddy:
         """Put the authority's own certificate, made with the first start, where the page of trust gives it away."""
         if not self.door.has_own_authority:
             return True
-        if not ROOT_CERTIFICATE.exists():
+        made = self.folder / AUTHORITY / "root.crt"
+        if not made.exists():
             return False
-        shutil.copyfile(ROOT_CERTIFICATE, OPEN / "giusto-ca.crt")
-        (OPEN / "giusto-ca.crt").chmod(0o644)
+        given = self.folder / "open/giusto-ca.crt"
+        shutil.copyfile(made, given)
+        given.chmod(0o644)
         return True
+
+    def _make_folder(self) -> None:
+        """Write what Caddy reads, and the page of trust, for the site's user."""
+        opened = self.folder / "open"
+        opened.mkdir(parents=True, exist_ok=True)
+        for folder in (self.folder, opened):
+            folder.chmod(0o700)
+        write_whole(self.folder / "Caddyfile", caddyfile(self.door, self.site, self.recordings, self.folder))
+        (opened / "index.html").write_text(page_of_trust(self.door), encoding="utf-8")
+        if user := site_user():
+            give(self.folder, user)
+
+    def _environment(self) -> dict[str, str]:
+        """Return what it is told: where its own files lie, and nothing of the site's."""
+        own = str(self.folder)
+        return {"PATH": os.environ.get("PATH", "/usr/bin"), "HOME": own, "XDG_DATA_HOME": own, "XDG_CONFIG_HOME": own}
 
 
 class Announced:
@@ -221,18 +240,7 @@ def may_have_low_ports() -> bool:
     return first.exists() and int(first.read_text(encoding="ascii")) <= min(PORTS)
 
 
-def make_folder(door: Door, site: Path, recordings: Path) -> None:
-    """Write what Caddy reads, and the page of trust, for the site's user."""
-    OPEN.mkdir(parents=True, exist_ok=True)
-    for folder in (FOLDER, OPEN):
-        folder.chmod(0o700)
-    write_whole(FOLDER / "Caddyfile", caddyfile(door, site, recordings))
-    (OPEN / "index.html").write_text(page_of_trust(door), encoding="utf-8")
-    if user := site_user():
-        give(FOLDER, user)
-
-
-def caddyfile(door: Door, site: Path, recordings: Path) -> str:
+def caddyfile(door: Door, site: Path, recordings: Path, folder: Path) -> str:
     """Return Caddy's configuration.
 
     Headers end within ten seconds, and so do bodies, which are taken in whole before the site sees any of it; a
@@ -241,7 +249,7 @@ def caddyfile(door: Door, site: Path, recordings: Path) -> str:
     names = ", ".join(f"https://{host}:{door.https}" for host in door.hosts)
     own = f"tls {' '.join(door.certificate)}" if door.certificate else "tls internal" if door.has_own_authority else ""
     said = {
-        "folder": FOLDER,
+        "folder": folder,
         "ip": door.ip,
         "names": names,
         "tls": own,
@@ -249,7 +257,7 @@ def caddyfile(door: Door, site: Path, recordings: Path) -> str:
         "recordings": recordings,
         "largest": LARGEST,
         "local": "local_certs" if door.has_own_authority else "",
-        "trust": _trust_site(door) if door.has_own_authority else "",
+        "trust": _trust_site(door, folder / "open") if door.has_own_authority else "",
     }
     return Template((TEMPLATES / "Caddyfile").read_text(encoding="utf-8")).substitute(said)
 
@@ -261,14 +269,9 @@ def page_of_trust(door: Door) -> str:
     return Template(text).substitute(address=html.escape(door.address), number=html.escape(by_number))
 
 
-def _trust_site(door: Door) -> str:
+def _trust_site(door: Door, opened: Path) -> str:
     text = (TEMPLATES / "Caddyfile.trust").read_text(encoding="utf-8")
-    return Template(text).substitute(http=door.http, open=OPEN)
-
-
-def _environment() -> dict[str, str]:
-    """Return what Caddy is told: where its own files lie, and nothing of the site's."""
-    return {"PATH": os.environ.get("PATH", "/usr/bin"), "HOME": str(FOLDER), "XDG_DATA_HOME": str(FOLDER)}
+    return Template(text).substitute(http=door.http, open=opened)
 
 
 def _bound_low(door: Door) -> list[str]:

@@ -20,8 +20,10 @@ from launch.place import LOG, ROOT, fail, say
 
 # What the tests need of Debian: a package, and a file that shows that it is there.
 NEEDED = {
+    "caddy": "bin/caddy",
     "chromium": "bin/chromium",
     "libatomic1": "lib/*/libatomic.so.1",  # for the Node inside Playwright
+    "libnss3-tools": "bin/certutil",  # for a browser to trust a studio's authority
     "midicsv": "bin/midicsv",  # another reader and writer of MIDI files
 }
 CHECKS = {

@@ -151,16 +151,21 @@ class WebBehind(Web):
         return ""
 
     def _ask(self) -> bytes:
-        connection = _SocketConnection(self.file)
-        try:
-            connection.request("GET", "/alive/", headers={"Host": self.host})
-            answer = connection.getresponse()
-            content = answer.read()
-            return content if answer.status == http.client.OK else b"{}"
-        except http.client.HTTPException as error:
-            raise ConnectionError(str(error)) from error
-        finally:
-            connection.close()
+        return ask_socket(self.file, self.host)
+
+
+def ask_socket(file: Path, host: str) -> bytes:
+    """Return the sign of life of a site behind a socket; OSError where it gives none."""
+    connection = _SocketConnection(file)
+    try:
+        connection.request("GET", "/alive/", headers={"Host": host})
+        answer = connection.getresponse()
+        content = answer.read()
+        return content if answer.status == http.client.OK else b"{}"
+    except http.client.HTTPException as error:
+        raise ConnectionError(str(error)) from error
+    finally:
+        connection.close()
 
 
 class _SocketConnection(http.client.HTTPConnection):

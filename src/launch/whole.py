@@ -1,6 +1,7 @@
 """A whole copy as one tar file: the database, the sounds, the key, and what each of them must be.
 
-``database.dump`` comes first, ``recordings/...`` and ``secret-key`` after it, ``manifest.json`` last. Sounds are held
+``database.dump`` comes first, ``recordings/...`` and ``secret-key`` after it, then ``authority/...``, by which a studio
+vouches for itself, where there is one; ``manifest.json`` last. Sounds are held
 by links of the file system from before the dump until they are written, so that each row of the dump finds its file
 while people go on playing.
 """
@@ -29,6 +30,7 @@ from launch.users import RECORDINGS, give, make_room, site_user
 
 FORMAT = "backup/1"
 DUMP, KEY, SOUNDS, MANIFEST = "database.dump", "secret-key", "recordings", "manifest.json"
+AUTHORITY = "authority"  # of a studio: phones that trust it go on doing so
 BLOCK = 1 << 20
 MOST_MANIFEST = 100_000_000  # bytes; a million sounds
 
@@ -57,6 +59,7 @@ def write(cluster: Cluster, path: Path) -> int:
                 sounds = sorted(one for one in held.rglob("*") if one.is_file())
                 names = {DUMP: Path(folder) / DUMP, KEY: key}
                 names |= {f"{SOUNDS}/{one.relative_to(held)}": one for one in sounds}
+                names |= {f"{AUTHORITY}/{one.name}": one for one in sorted(_authority().glob("*.*"))}
                 found = {name: _add(packed, name, one) for name, one in names.items()}
                 plain = {"giusto": FORMAT, "version": giusto.__version__, "made_at": datetime.now(UTC).isoformat()}
                 _add_bytes(packed, MANIFEST, json.dumps({**plain, "files": found}, indent=1).encode())
@@ -81,7 +84,8 @@ def put_back(cluster: Cluster, path: Path) -> None:
             missing = [name for name in _named(connection) if f"{SOUNDS}/{name}" not in files]
             if missing:
                 say(f"{len(missing)} sounds are missing in {path}, {missing[0]} for one: their takes come without them")
-            _put_sounds(Path(folder) / SOUNDS)
+            _put(Path(folder) / SOUNDS, RECORDINGS)
+            _put(Path(folder) / AUTHORITY, _authority())
             (Path(folder) / KEY).replace(OWN / KEY)
     _bring_over(cluster)
 
@@ -146,7 +150,7 @@ def _manifest(path: Path, packed: tarfile.TarFile) -> dict[str, Any]:
 def _is_ours(name: str) -> bool:
     """Whether a name may be in a copy: nothing leads out of it."""
     parts = Path(name).parts
-    inside = bool(parts) and parts[0] == SOUNDS and len(parts) > 1 and ".." not in parts
+    inside = bool(parts) and parts[0] in (SOUNDS, AUTHORITY) and len(parts) > 1 and ".." not in parts
     return name in (DUMP, KEY, MANIFEST) or inside
 
 
@@ -206,10 +210,18 @@ def _hold(folder: Path) -> None:
                 shutil.copyfile(path, at)
 
 
-def _put_sounds(folder: Path) -> None:
-    """Put the sounds of a copy where the site finds them, each in one step."""
-    for path in folder.rglob("*") if folder.exists() else ():
-        at = RECORDINGS / path.relative_to(folder)
+def _authority() -> Path:
+    """Return where a studio's own authority lies (``launch/proxy.py``)."""
+    return OWN / "caddy/pki/authorities/local"
+
+
+def _put(folder: Path, where: Path) -> None:
+    """Put the files of a copy where the site finds them, each in one step."""
+    if not folder.exists():
+        return
+    where.mkdir(mode=0o700, parents=True, exist_ok=True)
+    for path in folder.rglob("*"):
+        at = where / path.relative_to(folder)
         if path.is_dir():
             at.mkdir(mode=0o700, parents=True, exist_ok=True)
         else:
@@ -217,7 +229,7 @@ def _put_sounds(folder: Path) -> None:
             path.chmod(0o600)
             path.replace(at)
     if user := site_user():
-        give(RECORDINGS, user)
+        give(where, user)
 
 
 def _named(connection: Any) -> list[str]:

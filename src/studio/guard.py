@@ -11,6 +11,8 @@ from studio.limits import full_disk
 from studio.room import is_full
 
 NUL = "\x00"
+# What pages of ours may ask a browser for, and nobody else in them.
+PERMISSIONS = "microphone=(self), midi=(self), screen-wake-lock=(self), camera=(), geolocation=(), payment=()"
 FORMS = ("application/x-www-form-urlencoded", "multipart/form-data")
 TOO_LARGE = "That is more than Giusto takes at once: {:,} bytes, allowed are {:,}."
 
@@ -30,6 +32,7 @@ class GuardMiddleware:
         response = self._refused(request) or self.get_response(request)
         response.headers["Cross-Origin-Embedder-Policy"] = "require-corp"
         response.headers["Cross-Origin-Resource-Policy"] = "same-origin"
+        response.headers["Permissions-Policy"] = PERMISSIONS
         response.headers.setdefault("Cache-Control", "no-store")  # a page is its player's; static files went before
         return response
 

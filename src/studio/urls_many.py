@@ -10,5 +10,6 @@ urlpatterns = [
     path("account/", include("studio.joining.allauth_urls")),
     path("", include("studio.joining.urls")),
     path("", include("studio.teaching.urls")),
+    path("", include("studio.installed.urls")),
     *urlpatterns,
 ]

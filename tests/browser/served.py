@@ -15,6 +15,7 @@ import unittest
 import urllib.request
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import suppress
 from typing import Any, TypeVar
 
 from django.db import connection
@@ -38,6 +39,16 @@ class Site:
         self.address = f"http://127.0.0.1:{self.port}"
         self.process: subprocess.Popen[bytes] | None = None
 
+    @property
+    def bind(self) -> str:
+        """Where gunicorn listens."""
+        return f"127.0.0.1:{self.port}"
+
+    def answers(self) -> bool:
+        """Whether it does."""
+        urllib.request.urlopen(f"{self.address}/alive/", timeout=5).close()
+        return True
+
     def start(self) -> None:
         """Start it and wait until it answers."""
         environment = {
@@ -45,7 +56,7 @@ class Site:
             "GIUSTO_DB_NAME": connection.settings_dict["NAME"],
             "GIUSTO_DB_PORT": str(connection.settings_dict["PORT"]),
         }
-        command = [sys.executable, "-m", "gunicorn", "studio.wsgi", "--bind", f"127.0.0.1:{self.port}"]
+        command = [sys.executable, "-m", "gunicorn", "studio.wsgi", "--bind", self.bind]
         command += ["--worker-class", "gthread", "--threads", "4", "--no-control-socket", "--log-level", "error"]
         self.process = subprocess.Popen(command, cwd=ROOT, env=environment, start_new_session=True)
         if self.works and self.worker is None:
@@ -53,11 +64,10 @@ class Site:
             self.worker = subprocess.Popen(work, cwd=ROOT, env=environment, start_new_session=True)
         deadline = time.monotonic() + 60
         while time.monotonic() < deadline:
-            try:
-                urllib.request.urlopen(f"{self.address}/alive/", timeout=5).close()
-                return
-            except OSError:
-                time.sleep(0.05)
+            with suppress(OSError):
+                if self.answers():
+                    return
+            time.sleep(0.05)
         raise AssertionError("the site did not start")
 
     def stop(self) -> None:
@@ -84,15 +94,24 @@ class Served:
 
     def open(self, *, works: bool = False) -> None:
         """Start both, and end them with the module whose ``setUpModule`` this is."""
-        self.site = Site(works=works)
+        self.site = self.make_site(works=works)
         self.site.start()
         unittest.addModuleCleanup(self.site.end)
         self.thread = ThreadPoolExecutor(1)
         unittest.addModuleCleanup(self.thread.shutdown)
         self.playwright: Playwright = self.browse(lambda: sync_playwright().start())
         unittest.addModuleCleanup(lambda: self.browse(self.playwright.stop))
-        self.browser: Browser = self.browse(lambda: self.playwright.chromium.launch(executable_path=CHROMIUM))
+        options = {"executable_path": CHROMIUM, **self.options()}
+        self.browser: Browser = self.browse(lambda: self.playwright.chromium.launch(**options))
         unittest.addModuleCleanup(lambda: self.browse(self.browser.close))
+
+    def make_site(self, *, works: bool) -> Site:
+        """Return the site that the browser is before."""
+        return Site(works=works)
+
+    def options(self) -> dict[str, Any]:
+        """Return what the browser is started with."""
+        return {}
 
     def browse(self, work: Callable[..., T], *arguments: Any) -> T:
         """Run something of Playwright's in its own thread."""
@@ -106,20 +125,21 @@ class ServedTestCase(TransactionTestCase):
     """A test before the real site; ``self.page`` is used inside ``self.browse``."""
 
     init_script = ""  # runs in each page before its own
+    served = SERVED
 
     @property
     def site(self) -> Site:
         """The site, to be stopped and started again."""
-        return SERVED.site
+        return self.served.site
 
     @property
     def browser(self) -> Browser:
         """The browser, for a context of one's own."""
-        return SERVED.browser
+        return self.served.browser
 
     def browse(self, work: Callable[..., T], *arguments: Any) -> T:
         """Run something of Playwright's in its own thread."""
-        return SERVED.browse(work, *arguments)
+        return self.served.browse(work, *arguments)
 
     def setUp(self) -> None:
         if self.site.process is None:

@@ -75,6 +75,22 @@ class RolesTests(TestCase):
             with self.assertRaises(psycopg.errors.InsufficientPrivilege):
                 site.execute("insert into django_migrations values (1)")
 
+    def test_lines_of_who_did_what_are_written_once_and_go_with_their_player(self) -> None:
+        with self.as_role(roles.OWNER) as owner:
+            owner.execute("create table player (id integer primary key)")
+            owner.execute(
+                "create table joining_auditline (what text, player_id integer references player on delete cascade)"
+            )
+        roles.shut(self.cluster)
+        with self.as_role(roles.SITE) as site:
+            site.execute("insert into player values (1)")
+            site.execute("insert into joining_auditline values ('looked', 1)")
+            for forbidden in ("update joining_auditline set what = 'nothing'", "delete from joining_auditline"):
+                with self.subTest(forbidden), self.assertRaises(psycopg.errors.InsufficientPrivilege):
+                    site.execute(forbidden)
+            site.execute("delete from player")
+            self.assertEqual(site.execute("select count(*) from joining_auditline").fetchone(), (0,))
+
     def test_passwords_are_made_once_and_for_one_pair_of_eyes(self) -> None:
         first = roles.passwords(self.cluster)
         self.assertEqual(roles.passwords(self.cluster), first)

@@ -75,6 +75,16 @@ class WholeTests(TestCase):
         self.assertEqual((key.read_text(), key.stat().st_mode & 0o777), ("sesame", 0o600))
         self.assertEqual(sorted(p.name for p in self.own.iterdir() if "backup-" in p.name or "part" in p.name), [])
 
+    def test_a_studios_authority_comes_along(self) -> None:
+        there = self.own / "caddy/pki/authorities/local"
+        there.mkdir(parents=True)
+        (there / "root.key").write_text("a key", encoding="ascii")
+        whole.write(self.cluster, self.path)
+        (there / "root.key").write_text("another", encoding="ascii")
+        self.put_back()
+        self.assertEqual((there / "root.key").read_text(encoding="ascii"), "a key")
+        self.assertEqual((there / "root.key").stat().st_mode & 0o777, 0o600)
+
     def test_a_sound_deleted_while_it_is_written_is_in_it(self) -> None:
         dump = copies.dump
 

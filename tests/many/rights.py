@@ -29,6 +29,9 @@ RULES = {
     "home": Rule("each", "-"),
     "alive": Rule("open", "-"),
     "method:page": Rule("open", "-"),
+    "installed:manifest": Rule("open", "-"),
+    "installed:worker": Rule("open", "-"),
+    "installed:off-the-net": Rule("open", "-"),
     # the door
     "account_login": Rule("open", "open"),
     "account_logout": Rule("out", "out"),

@@ -7,7 +7,7 @@ const field = /** @type {HTMLInputElement | null} */ (document.querySelector("in
 const playing = document.getElementById("tap") !== null; // nothing leads away from a take
 
 /** Bring a recording in, of a drill that is still to be found out, as the page for that would. @param {FileList} files */
-async function bringIn(files) {
+export async function bringIn(files) {
   document.body.setAttribute("aria-busy", "true");
   if (!csrfToken()) await fetch(address("recording")); // the page with the form brings it
   const form = Object.assign(document.createElement("form"), { method: "post", enctype: "multipart/form-data", hidden: true });
