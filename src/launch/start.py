@@ -8,6 +8,9 @@ import signal
 import subprocess
 import sys
 import threading
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
 from typing import TextIO
 
 from launch import web
@@ -35,33 +38,47 @@ def main() -> None:
         web.end_orphan()
         empty_spool()
         cluster.start()
-    parts: list[tuple[str, WatchedPart]] = [("database", cluster)]
-    behind = None
-    try:
+    with together(cluster) as running:
         make_tables(cluster)
         settle()
         environment = site_environment(cluster)
         server = web.Web(port, environment)
         workers = [(name, Worker(name, lanes, environment)) for name, lanes in WORKERS.items()]
-        parts += [("web server", server), *workers]
+        running.parts += [("web server", server), *workers]
         if not stopping.is_set():
             server.start()
             lock.write(server.address)
             lock.flush()
             say(f"ready at {server.address}  (Ctrl-C ends it)")
-            behind = catch_up(environment)
+            running.behind = catch_up(environment)
             for _, worker in workers:
                 worker.start()
-        watch(parts, stopping, Told(RUN / "down.json"))
+        watch(running.parts, stopping, Told(RUN / "down.json"))
+
+
+@dataclass
+class Running:
+    """What runs: the parts in the order in which they were started, and what is done behind them once."""
+
+    parts: list[tuple[str, WatchedPart]]
+    behind: subprocess.Popen[bytes] | None = None
+
+
+@contextmanager
+def together(cluster: Cluster) -> Iterator[Running]:
+    """Have parts run together on a database that was started, and end them all in the opposite order."""
+    running = Running([("database", cluster)])
+    try:
+        yield running
     except OSError as error:
         fail(str(error))
     except KeyboardInterrupt:
         say("ending at once")
     finally:
-        if behind:
-            behind.terminate()
-            behind.wait()
-        for _, part in reversed(parts):
+        if running.behind:
+            running.behind.terminate()
+            running.behind.wait()
+        for _, part in reversed(running.parts):
             part.stop()
     say("ended")
 

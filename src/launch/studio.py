@@ -11,7 +11,7 @@ from launch.cluster import Cluster
 from launch.place import OWN, fail, held, say
 from launch.tables import STUDIO, close_tables, make_tables, site_environment
 from launch.users import RUN, empty_spool
-from launch.watch import Told, WatchedPart, watch
+from launch.watch import Told, watch
 from launch.work import Worker
 
 MOVED_S = 10.0  # between two looks at this machine's address
@@ -32,9 +32,7 @@ def main() -> None:
             web.end_orphan(file)
         empty_spool()
         cluster.start()
-    parts: list[tuple[str, WatchedPart]] = [("database", cluster)]
-    behind = None
-    try:
+    with start.together(cluster) as running:
         make_tables(cluster, STUDIO)
         _see_to_owner(owner)
         start.settle()
@@ -47,31 +45,19 @@ def main() -> None:
         large = web.WebBehind(proxy.RECORDINGS_SOCKET, door.name, environment, workers=1)
         caddy = proxy.Caddy(door, site.file, large.file)
         workers = [(name, Worker(name, lanes, environment)) for name, lanes in start.WORKERS.items()]
-        parts += [("web server", site), ("web server for recordings", large), ("way in", caddy), *workers]
+        running.parts += [("web server", site), ("web server for recordings", large), ("way in", caddy), *workers]
         announced = proxy.Announced(door) if is_announced else None
         if announced:
-            parts.append(("name on the net", announced))
+            running.parts.append(("name on the net", announced))
         if not stopping.is_set():
-            for _, part in parts[1:]:
+            for _, part in running.parts[1:]:
                 part.start()
             lock.write(door.address)
             lock.flush()
             _tell(door, is_announced=is_announced)
-            behind = start.catch_up(environment)
-            follow = _Follow(door, [site, large], caddy, announced, stopping)
-            follow.start()
-        watch(parts, stopping, Told(RUN / "down.json"))
-    except OSError as error:
-        fail(str(error))
-    except KeyboardInterrupt:
-        say("ending at once")
-    finally:
-        if behind:
-            behind.terminate()
-            behind.wait()
-        for _, part in reversed(parts):
-            part.stop()
-    say("ended")
+            running.behind = start.catch_up(environment)
+            _Follow(door, [site, large], caddy, announced, stopping).start()
+        watch(running.parts, stopping, Told(RUN / "down.json"))
 
 
 class _Follow(threading.Thread):
