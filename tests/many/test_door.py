@@ -126,6 +126,21 @@ class SignInTests(DoorTestCase):
         self.assertEqual(sign_in(self.client, "mira"), 200)  # too many: also the right one has to wait
         self.assertNotIn("_auth_user_id", self.client.session)
 
+    def test_a_passkey_is_offered_at_the_second_visit_and_once(self) -> None:
+        person("mira")
+        said = []
+        for _ in range(2):
+            client = client_of(None)
+            answer = client.post(reverse("account_login"), {"login": "mira", "password": PASSWORD}, follow=True)
+            said.append("Make a passkey" in answer.content.decode())
+        self.assertEqual(said, [True, False])
+
+    def test_thirty_tries_from_one_address_are_enough_for_a_minute(self) -> None:
+        tries = [sign_in(self.client, f"nobody{n}", "wrong") for n in range(32)]
+        self.assertEqual(tries[-1], 429)
+        page = self.client.post(reverse("account_login"), {"login": "x", "password": "wrong"})
+        self.assertContains(page, "Too many tries.", status_code=429)
+
     def test_a_locked_account_is_let_in_no_more_and_its_session_ends(self) -> None:
         mira = person("mira")
         self.assertEqual(sign_in(self.client, "mira"), 302)

@@ -2,6 +2,7 @@
 
 from datetime import UTC, datetime
 
+from django.conf import settings
 from django.core.checks import run_checks
 from django.core.management.base import SystemCheckError
 from django.test import TestCase
@@ -84,8 +85,9 @@ class MixtureTests(TestCase):
             ({"ALLOWED_HOSTS": ["127.0.0.1", "giusto.local"]}, "giusto.E001"),
             ({"SECURE_PROXY_SSL_HEADER": ("HTTP_X_FORWARDED_PROTO", "https")}, "giusto.E002"),
             ({"USE_X_FORWARDED_HOST": True}, "giusto.E002"),
+            ({"MIDDLEWARE": [*settings.MIDDLEWARE, "allauth.account.middleware.AccountMiddleware"]}, "giusto.E003"),
         ):
             with self.subTest(code), self.settings(**changed):
                 self.assertEqual([one.id for one in run_checks(tags=[MIXED])], [code])
-                with self.assertRaisesMessage(SystemCheckError, "the local player would be whoever"):
+                with self.assertRaisesMessage(SystemCheckError, "the local player"):
                     refuse_mixtures()

@@ -10,6 +10,7 @@ from django.core.management.base import SystemCheckError
 
 MIXED = "giusto"  # the tag of these checks
 LOCAL = "studio.accounts.middleware.LocalPlayerMiddleware"
+ACCOUNTS = "allauth.account.middleware.AccountMiddleware"
 LOOPBACK = {"127.0.0.1", "localhost", "[::1]", "testserver"}
 
 
@@ -19,6 +20,11 @@ def local_player_alone(**_: Any) -> list[Error]:
     if LOCAL not in settings.MIDDLEWARE:
         return []
     found = []
+    if ACCOUNTS in settings.MIDDLEWARE:
+        hint = "Use settings with accounts, or those of one player; never both."
+        found.append(
+            Error("whoever reaches the site would be the local player, account or not", hint=hint, id="giusto.E003")
+        )
     if others := sorted(set(settings.ALLOWED_HOSTS) - LOOPBACK):
         hint = "Leave ALLOWED_HOSTS to this machine, or use settings with accounts."
         found.append(

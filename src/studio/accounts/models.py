@@ -35,6 +35,7 @@ class Player(AbstractUser):
     counts = models.CharField("Counted aloud", max_length=10, choices=Countings.choices, default=Countings.SYLLABLES)
     is_local = models.BooleanField(default=False, help_text="whom ./giusto start signs in, whatever their name")
     role = models.CharField(max_length=8, choices=Role.choices, default=Role.PLAYER)
+    passkey_offered_at = models.DateTimeField(null=True, blank=True)
     leaves_at = models.DateTimeField(
         null=True, blank=True, help_text="when all of theirs is deleted: they asked for it"
     )

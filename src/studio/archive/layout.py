@@ -19,7 +19,7 @@ from studio.columns import plain as plain_json
 VERSION = "archive/1"
 MANIFEST, PLAYER, SESSIONS, EXERCISES = "manifest.json", "player.json", "sessions.json", "exercises.json"
 DRILLS, LADDERS, PIECES, TAKES = "drills.json", "ladders.json", "pieces.json", "takes"
-ROUTINE, PLAN, ENTRIES = "routine.json", "plan.json", "entries.json"
+ROUTINE, PLAN, ENTRIES, TEACHING = "routine.json", "plan.json", "entries.json", "teaching.json"
 
 PLAYER_COLUMNS = ("display_name", "instrument", "time_zone", "note_names", "counts")
 DELIVERY_COLUMNS = ("heard", "voice", "level", "accent", "side", "seen", "felt", "care_read_at")
@@ -121,6 +121,37 @@ TAKE_COLUMNS = (
     "note",
     "deleted_at",
 )
+# What a studio added: remarks and assignments come back in; consents and who looked are there to be read.
+REMARK_COLUMNS = (
+    "by_name",
+    "take_id",
+    "silence",
+    "ladder_id",
+    "rung",
+    "piece_id",
+    "bar",
+    "text",
+    "at",
+    "changed_at",
+    "put_away_at",
+)
+ASSIGNMENT_COLUMNS = (
+    "by_name",
+    "kind",
+    "name",
+    "spec",
+    "goal",
+    "due",
+    "at",
+    "accepted_at",
+    "put_away_at",
+    "taken_back_at",
+    "drill_key",
+    "ladder_id",
+    "piece_id",
+)
+CONSENT_COLUMNS = ("scopes", "since", "begun_at", "until", "withdrawn_at")
+LINE_COLUMNS = ("by", "what", "at")
 NOTES_COLUMNS = ("onsets_s", "strengths", "sources")  # of a reading; the first archives have them beside it
 READING_COLUMNS = (
     "core_version",

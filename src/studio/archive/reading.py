@@ -45,6 +45,7 @@ from studio.takes.messages import KeptBatch, checked
 from studio.takes.models import Batch, KeptSound, Reading, Silence, Take
 from studio.takes.reading import silence_row
 from studio.takes.rekey import rekey, stale
+from studio.teaching.models import Assignment, Remark
 
 MOST_FILES, MOST_FILE, MOST_IN_ALL = 2_000_000, 400_000_000, 40_000_000_000  # ours: decades of daily practice
 BROKEN = (zipfile.BadZipFile, OSError, RuntimeError, NotImplementedError, EOFError, zlib.error)
@@ -152,6 +153,7 @@ def read_archive(player: Player, file: IO[bytes]) -> dict[str, int]:
         pieces = _pieces(player, bundle, exercises)
         _plan(player, bundle, exercises)
         takes = _takes(player, bundle, exercises)
+        _teaching(player, bundle)
         if stale():  # an earlier version wrote it
             rekey()
     return {
@@ -309,6 +311,27 @@ def _pieces(player: Player, bundle: _Bundle, exercises: dict[int, Exercise]) -> 
             for mark in one["marks"]:
                 _kept(Mark(piece=piece, **_columns(Mark, mark, layout.MARK_COLUMNS)))
     return len(rows)
+
+
+def _teaching(player: Player, bundle: _Bundle) -> None:
+    """Bring in what teachers said and asked; what was agreed with them was agreed elsewhere, and is not."""
+    if layout.TEACHING not in bundle.digests:
+        return
+    found = bundle.json(layout.TEACHING)
+    with _told(layout.TEACHING):
+        for one in found["remarks"]:
+            _kept(Remark(player=player, **_own(player, _columns(Remark, one, layout.REMARK_COLUMNS))))
+        for one in found["assignments"]:
+            _kept(Assignment(player=player, **_own(player, _columns(Assignment, one, layout.ASSIGNMENT_COLUMNS))))
+
+
+def _own(player: Player, columns: dict[str, Any]) -> dict[str, Any]:
+    """Return columns whose take, ladder and piece are the player's own, or ValueError."""
+    for name, model in (("take_id", Take), ("ladder_id", Ladder), ("piece_id", Piece)):
+        pk = columns.get(name)
+        if pk is not None and not model.objects.of(player).filter(pk=pk).exists():
+            raise ValueError(f"{name} {str(pk)[:40]} is nothing of this archive's")
+    return columns
 
 
 def _takes(player: Player, bundle: _Bundle, exercises: dict[int, Exercise]) -> int:

@@ -20,10 +20,12 @@ from studio.archive import layout
 from studio.archive.layout import plain, text
 from studio.drills.models import delivery_of
 from studio.hearing.models import ear_of
+from studio.joining.models import AuditLine
 from studio.ladders.standing import standings
 from studio.plans.models import Routine
 from studio.takes.archive import notes_of_take
 from studio.takes.models import Take
+from studio.teaching.models import Assignment, Consent, Remark
 
 CHUNK = 100  # takes that are in memory at once
 
@@ -55,6 +57,7 @@ def write_archive(player: Player, file: IO[bytes]) -> dict[str, int]:
         }
         _player(player, bundle)
         _plan(player, bundle)
+        _teaching(player, bundle)
         manifest = {
             "giusto": layout.VERSION,
             "made": timezone.now().isoformat(),
@@ -126,6 +129,23 @@ def _plan(player: Player, bundle: _Bundle) -> None:
     bundle.add(layout.PLAN, text(kept))
     entries = player.entries.order_by("name")
     bundle.add(layout.ENTRIES, text([plain(one, layout.ENTRY_COLUMNS) for one in entries]))
+
+
+def _teaching(player: Player, bundle: _Bundle) -> None:
+    """Write what a studio added, where there is any of it."""
+    kept = {
+        "remarks": [plain(one, layout.REMARK_COLUMNS) for one in Remark.objects.filter(player=player).order_by("at")],
+        "assignments": [
+            plain(one, layout.ASSIGNMENT_COLUMNS) for one in Assignment.objects.filter(player=player).order_by("at")
+        ],
+        "consents": [
+            {"teacher": str(one.teacher), **plain(one, layout.CONSENT_COLUMNS)}
+            for one in Consent.objects.of(player).select_related("teacher")
+        ],
+        "lines": [plain(one, layout.LINE_COLUMNS) for one in AuditLine.objects.filter(player=player)],
+    }
+    if any(kept.values()):
+        bundle.add(layout.TEACHING, text(kept))
 
 
 def _pieces(player: Player, bundle: _Bundle) -> int:

@@ -10,6 +10,7 @@ from allauth.mfa.models import Authenticator
 from django.contrib import messages
 from django.http import HttpRequest
 from django.urls import reverse
+from django.utils import timezone
 
 from studio.accounts.models import DEMO, INVENTED, LOCAL
 from studio.joining.models import INVITED, LESSON
@@ -39,10 +40,11 @@ class InvitedAdapter(DefaultAccountAdapter):
         """Say nothing of a sign-in: the page that opens says enough."""
 
     def post_login(self, request: HttpRequest, user: Any, **kwargs: Any) -> Any:
-        """Offer a passkey at the second visit, where there is none."""
-        is_second = not kwargs.get("signup") and not request.session.get("offered")
+        """Offer a passkey at the second visit, once, where there is none."""
+        is_second = not kwargs.get("signup") and user.passkey_offered_at is None
         if is_second and not Authenticator.objects.filter(user=user, type=Authenticator.Type.WEBAUTHN).exists():
-            request.session["offered"] = True
+            user.passkey_offered_at = timezone.now()
+            user.save(update_fields=["passkey_offered_at"])
             messages.info(request, "Next time without typing? Make a passkey under your name, Signing in.")
         return super().post_login(request, user, **kwargs)
 

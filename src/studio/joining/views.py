@@ -5,6 +5,8 @@ from __future__ import annotations
 from datetime import timedelta
 from typing import Any
 
+from allauth.mfa.models import Authenticator
+from allauth.usersessions.models import UserSession
 from django.conf import settings
 from django.contrib import messages
 from django.contrib.auth import logout
@@ -119,8 +121,6 @@ def change(request: PlayerRequest, player_id: int) -> HttpResponse:
 @require_POST
 def end_session(request: PlayerRequest, session_id: int) -> HttpResponse:
     """Sign the player out in one other place."""
-    from allauth.usersessions.models import UserSession
-
     get_object_or_404(UserSession, pk=session_id, user=request.user).end()
     return redirect("usersessions_list")
 
@@ -159,6 +159,7 @@ def _studio(request: PlayerRequest, *, code: str = "", whose: Player | None = No
         "code": code,
         "whose": whose,
         "address": address,
+        "has_second_step": Authenticator.objects.filter(user=request.user).exists(),
     }
     context |= {"picture": code_picture(address), "may_change": may_look_after(request.user)}
     return render(request, "joining/studio.html", context)
@@ -177,6 +178,4 @@ def _owners() -> QuerySet[Player]:
 
 def _drop_second_steps(player: Player) -> None:
     """Take away second steps: whoever lost the phone has lost both."""
-    from allauth.mfa.models import Authenticator
-
     Authenticator.objects.filter(user=player).delete()

@@ -89,6 +89,8 @@ def accept(request: PlayerRequest, assignment_id: int) -> HttpResponse:
         actions.accept(player=request.user, assignment=found)
     except (KeepError, ClimbError, PieceError, GiustoError) as error:
         messages.error(request, f"It can’t be taken on: {error}")
+    except (KeyError, TypeError, ValueError):  # it came in with an archive, and is not what a teacher gives
+        messages.error(request, "It can’t be taken on: it is not whole.")
     else:
         messages.success(request, "It is yours now.")
     return redirect("teaching:teachers")

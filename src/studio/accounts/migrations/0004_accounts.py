@@ -34,6 +34,7 @@ class Migration(migrations.Migration):
                 blank=True, help_text="when all of theirs is deleted: they asked for it", null=True
             ),
         ),
+        migrations.AddField("player", "passkey_offered_at", models.DateTimeField(blank=True, null=True)),
         migrations.RunPython(mark_local, migrations.RunPython.noop, elidable=False),
         migrations.AddConstraint(
             "player",
