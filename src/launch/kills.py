@@ -128,7 +128,7 @@ class Site:
     def is_well(self) -> bool:
         """Whether pages answer and both workers give signs of life."""
         try:
-            build_opener().open(f"{self.address}/alive/", timeout=5).close()
+            build_opener().open(f"{self.address}/ready/", timeout=5).close()
             before = [self._sign(name) for name in ("worker", "second worker")]
             time.sleep(1.1)
             return all(one != self._sign(name) for one, name in zip(before, ("worker", "second worker"), strict=True))

@@ -11,9 +11,14 @@ from pathlib import Path
 def secret(name: str) -> str:
     """Return a secret, empty where there is none.
 
-    ``GIUSTO_SECRETS`` names a file with a JSON object: other processes can often read an environment.
+    ``GIUSTO_SECRETS`` names a file with a JSON object, ``NAME_FILE`` one with this secret alone: other processes can
+    often read an environment.
     """
-    return _in_file(file).get(name, "") if (file := os.environ.get("GIUSTO_SECRETS", "")) else os.environ.get(name, "")
+    if file := os.environ.get("GIUSTO_SECRETS", ""):
+        return _in_file(file).get(name, "")
+    if file := os.environ.get(f"{name}_FILE", ""):
+        return Path(file).read_text(encoding="utf-8").strip()
+    return os.environ.get(name, "")
 
 
 @cache

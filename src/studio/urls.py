@@ -7,6 +7,7 @@ from studio import views
 urlpatterns = [
     path("", views.home, name="home"),
     path("alive/", views.alive, name="alive"),
+    path("ready/", views.ready, name="ready"),
     path("method/", include("studio.method.urls")),
     path("", include("studio.accounts.urls")),
     path("set/", include("studio.drills.urls")),

@@ -1,15 +1,22 @@
-"""The way in, and the sign of life."""
+"""The way in, and signs of life: of this process, and of all that it needs."""
 
+import logging
 import os
+from collections.abc import Callable
 
 from django.contrib.auth.decorators import login_not_required
+from django.core.files.base import ContentFile
+from django.core.files.storage import default_storage
 from django.db import connection
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.shortcuts import redirect
 from django.views.decorators.csrf import ensure_csrf_cookie
 from django.views.decorators.http import require_safe
+from django_tasks_db.models import DBTaskResult
 
 from studio.limits import LIMITS
+
+log = logging.getLogger(__name__)
 
 
 @require_safe
@@ -22,7 +29,39 @@ def home(request: HttpRequest) -> HttpResponse:
 @require_safe
 @ensure_csrf_cookie
 def alive(request: HttpRequest) -> HttpResponse:
-    """Answer that the site and its database work, with a new cookie for a browser that lost its own."""
+    """Answer that this process works, whatever the database does, with a new cookie for a browser that lost its own."""
+    return JsonResponse({"alive": True, "ended": LIMITS.ended, "of": os.environ.get("GIUSTO_START", "")})
+
+
+@login_not_required
+@require_safe
+def ready(request: HttpRequest) -> JsonResponse:
+    """Say whether all that a page needs is there: database, storage, queue; 503 with what is not."""
+    found = {what: _asked(question) for what, question in NEEDED.items()}
+    return JsonResponse(found, status=200 if set(found.values()) == {WELL} else 503)
+
+
+def _asked(question: Callable[[], object]) -> str:
+    try:
+        question()
+    except Exception as error:  # a database, a disk, an object store: each has errors of its own
+        log.warning("not ready: %s", error)
+        return type(error).__name__
+    return WELL
+
+
+def _database() -> None:
     with connection.cursor() as cursor:
         cursor.execute("select 1")
-    return JsonResponse({"alive": True, "ended": LIMITS.ended, "of": os.environ.get("GIUSTO_START", "")})
+
+
+def _storage() -> None:
+    default_storage.delete(default_storage.save("ready/word", ContentFile(b"ready")))
+
+
+def _queue() -> None:
+    DBTaskResult.objects.ready().exists()
+
+
+WELL = "well"
+NEEDED: dict[str, Callable[[], object]] = {"database": _database, "storage": _storage, "queue": _queue}

@@ -6,7 +6,6 @@ import logging
 import time
 from collections.abc import Iterator
 from datetime import timedelta
-from pathlib import Path
 
 from django.conf import settings
 from django.contrib.sessions.models import Session
@@ -21,7 +20,7 @@ from studio.takes.kept_sound import keep_waiting
 from studio.takes.models import KeptSound, Reading, SoundPiece, Take
 
 log = logging.getLogger("studio.work")
-YOUNG_S = 3600.0  # a file so young may still get its row
+YOUNG = timedelta(hours=1)  # a file so young may still get its row
 UNREAD = timedelta(days=30)  # ours: sound that can't be worked with waits so long for a version that can
 NIGHT_S = 24 * 3600.0
 
@@ -74,7 +73,7 @@ def _delete_strays(folder: str, rows: object) -> int:
     named = set(rows.values_list("file", flat=True))  # type: ignore[attr-defined]
     count = 0
     for name in _files(folder):
-        if name not in named and time.time() - Path(default_storage.path(name)).stat().st_mtime > YOUNG_S:
+        if name not in named and timezone.now() - default_storage.get_modified_time(name) > YOUNG:
             default_storage.delete(name)
             count += 1
     return count
@@ -82,9 +81,10 @@ def _delete_strays(folder: str, rows: object) -> int:
 
 def _files(folder: str) -> Iterator[str]:
     """Yield the names of all files below a folder of the storage."""
-    if not default_storage.exists(folder):
+    try:
+        folders, files = default_storage.listdir(folder)
+    except FileNotFoundError:  # nothing was ever kept in it; an object store has no folders, and lists none
         return
-    folders, files = default_storage.listdir(folder)
     yield from (f"{folder}/{name}" for name in files)
     for name in folders:
         yield from _files(f"{folder}/{name}")

@@ -17,6 +17,7 @@ from giusto.schedule import schedule
 from studio.queue import MOST_DEATHS
 from studio.recordings.models import Upload
 from studio.room import is_full
+from studio.storage import at_hand
 from studio.takes.kept_sound import try_to_keep
 from studio.takes.models import Take
 from studio.takes.reading import read_take
@@ -58,13 +59,9 @@ def _hear(upload: Upload, died: int) -> None:
     if died >= MOST_DEATHS:
         upload.end(Upload.State.FAILED, DIED)
         return
-    path = Path(upload.file.path)
     try:
-        if not upload.drill:
-            _ask(upload, which(path, [schedule(validate(one["drill"])) for one in upload.among]))
-            return
-        found = recorded(path, schedule(validate(upload.drill)), told=_Telling(upload))
-        _keep(upload, found, path)
+        with at_hand(upload.file) as path:
+            _work_on(upload, path)
     except CancelledError:
         return
     except DatabaseError:  # it comes back, and somebody takes the recording up again
@@ -78,6 +75,15 @@ def _hear(upload: Upload, died: int) -> None:
     except Exception:
         log.exception("recording %s can't be heard", upload.pk)
         upload.end(Upload.State.FAILED, FAILED)
+
+
+def _work_on(upload: Upload, path: Path) -> None:
+    """Find out which drill a recording is of, or hear it by the one that is known."""
+    if not upload.drill:
+        _ask(upload, which(path, [schedule(validate(one["drill"])) for one in upload.among]))
+        return
+    found = recorded(path, schedule(validate(upload.drill)), told=_Telling(upload))
+    _keep(upload, found, path)
 
 
 def _ask(upload: Upload, fits: list[Fit]) -> None:

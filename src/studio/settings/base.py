@@ -117,6 +117,8 @@ DATABASES = {
     },
 }
 
+LOCKS = "default"  # the connection that holds the database's own locks
+
 STATIC_URL = "/static/"
 WHITENOISE_ALLOW_ALL_ORIGINS = False
 STATICFILES_DIRS = [SITE / "static"]

@@ -83,7 +83,7 @@ class SweepTests(_Sounds):
         self.addCleanup(default_storage.delete, stray)
         sweep()
         self.assertTrue(default_storage.exists(stray))
-        old = time.time() - 2 * sweeping.YOUNG_S
+        old = time.time() - 2 * sweeping.YOUNG.total_seconds()
         os.utime(default_storage.path(stray), (old, old))
         os.utime(default_storage.path(named), (old, old))
         self.assertEqual(sweep()["recordings that nobody waits for"], 1)

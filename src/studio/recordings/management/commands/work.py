@@ -11,9 +11,10 @@ from pathlib import Path
 from typing import Any
 
 from django.core.management import BaseCommand, CommandParser
-from django.db import OperationalError, connection
+from django.db import OperationalError, connections
 from django_tasks_db.management.commands.db_worker import Worker
 
+from studio.locks import refuse_pooled
 from studio.memory import resident_mb
 from studio.queue import LANES, LOST, bury
 from studio.recordings.actions import hear_again
@@ -44,6 +45,8 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         """Work until told to stop."""
         own_spool()
+        if not options["once"]:
+            refuse_pooled()
         warnings.simplefilter("ignore")  # of libraries, about sounds that our own checks tell of
         for library in ("django_tasks", "django_tasks_db"):  # the watchman tells what was done, and how it ended
             logging.getLogger(library).setLevel(logging.CRITICAL)
@@ -63,7 +66,7 @@ class Command(BaseCommand):
             except OperationalError as error:  # the database comes back; what was begun is taken up again
                 logging.getLogger("studio.work").warning("the database: %s", str(error).partition("\n")[0])
                 self.buried = False
-                connection.close()
+                connections.close_all()
                 time.sleep(WAIT_S)
             if resident_mb() > RENEWED_MB and worker.running:
                 os.execv(sys.executable, sys.orig_argv)  # noqa: S606 - this very program
