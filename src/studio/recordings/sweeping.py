@@ -18,6 +18,7 @@ from studio.queue import prune
 from studio.recordings.models import Upload
 from studio.takes.kept_sound import keep_waiting
 from studio.takes.models import KeptSound, Reading, SoundPiece, Take
+from studio.takes.pieces import forget_pieces
 
 log = logging.getLogger("studio.work")
 YOUNG = timedelta(hours=1)  # a file so young may still get its row
@@ -36,6 +37,7 @@ def sweep() -> dict[str, int]:
         "takes whose sound was to be forgotten": _forget_pieces(),
         "recordings that nobody waits for": _delete_strays("uploads", Upload.objects.exclude(file="")),
         "sounds that belong to no take": _delete_strays("sounds", KeptSound.objects.all()),
+        "pieces of sound that belong to no take": _delete_strays("pieces", SoundPiece.objects.exclude(file="")),
         "tasks done": prune(),
         "cookies of old": Session.objects.filter(expire_date__lt=timezone.now()).delete()[0],
     }
@@ -64,7 +66,7 @@ def _forget_pieces() -> int:
         Exists(unread.exclude(refusal_code=""))
     )
     takes = set(gone.values_list("take_id", flat=True))
-    SoundPiece.objects.filter(take__in=takes).delete()
+    forget_pieces(SoundPiece.objects.filter(take__in=takes))
     return len(takes)
 
 

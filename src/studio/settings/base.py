@@ -117,6 +117,7 @@ DATABASES = {
     },
 }
 
+SOUND_IN_STORAGE = False  # the sound of a take that is being played; else in the database
 LOCKS = "default"  # the connection that holds the database's own locks
 
 STATIC_URL = "/static/"

@@ -42,6 +42,8 @@ if _where == "s3":
 else:
     MEDIA_ROOT = Path(_what)
 
+SOUND_IN_STORAGE = True
+
 INSTALLED_APPS = [*INSTALLED_APPS, "studio.watched"]
 MIDDLEWARE = ["studio.watched.middleware.FiguresMiddleware", *MIDDLEWARE]
 ROOT_URLCONF = "studio.urls_host"

@@ -22,7 +22,8 @@ from studio.exercises.models import Exercise
 from studio.hearing.models import Delay
 from studio.takes.heard import Device, Hearing
 from studio.takes.messages import Begin, End, MessageError, Notes
-from studio.takes.models import Batch, KeptSound, SoundPiece, Take
+from studio.takes.models import Batch, KeptSound, Take
+from studio.takes.pieces import keep_pieces
 from studio.takes.policies import may_change, may_play
 
 EARLIEST, AHEAD = datetime(2000, 1, 1, tzinfo=UTC), timedelta(days=2)  # ours: what a clock may be off
@@ -106,8 +107,7 @@ def add_batch(*, player: Player, take: Take, number: int, message: Notes) -> boo
     new = {"player_id": take.player_id, "notes": notes, "pairs": pairs}
     kept, is_new = Batch.objects.get_or_create(take=take, number=number, defaults=new)
     if not is_over or (kept.notes == notes and take.pieces.exists()):  # what was heard, or forgotten, stays gone
-        pieces = [SoundPiece(take=take, frame=one.frame, samples=one.samples) for one in message.sound]
-        SoundPiece.objects.bulk_create(pieces, ignore_conflicts=True)
+        keep_pieces(take, ((one.frame, one.samples) for one in message.sound))
     if all(note in kept.notes for note in notes):
         return is_new
     if not all(note in notes for note in kept.notes):

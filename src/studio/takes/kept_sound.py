@@ -14,7 +14,7 @@ from django.db.models import Exists, OuterRef
 from giusto.errors import GiustoError
 from giusto.hearing.files import opened
 from studio.takes.models import KeptSound, SoundPiece, Take
-from studio.takes.pieces import spooled
+from studio.takes.pieces import forget_pieces, spooled
 
 log = logging.getLogger(__name__)
 BLOCK = 65_536  # samples
@@ -65,4 +65,4 @@ def _settle(take: Take) -> None:
     locked = Take.objects.select_for_update().get(pk=take.pk)
     locked.hearing = locked.hearing.but(unkept=None)
     locked.save(update_fields=["hearing"])
-    locked.pieces.all().delete()
+    forget_pieces(locked.pieces.all())

@@ -188,7 +188,8 @@ class SoundPiece(models.Model):
 
     take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="pieces")
     frame = models.BigIntegerField(help_text="of its first sample, on the audio clock")
-    samples = models.BinaryField(help_text="16 bits each, little-endian, one channel")
+    samples = models.BinaryField(default=b"", help_text="16 bits each, little-endian, one channel; or in the file")
+    file = models.FileField(upload_to="pieces/", blank=True, help_text="the same, in the storage (SOUND_IN_STORAGE)")
 
     class Meta:
         ordering = ["frame"]
@@ -196,6 +197,13 @@ class SoundPiece(models.Model):
 
     def __str__(self) -> str:
         return f"sound of {self.take_id} from frame {self.frame}"
+
+    def content(self) -> bytes:
+        """Return the samples, from where they are."""
+        if not self.file:
+            return bytes(self.samples)
+        with self.file.open("rb") as file:
+            return bytes(file.read())
 
 
 class KeptSound(models.Model):

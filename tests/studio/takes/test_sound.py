@@ -10,9 +10,10 @@ from uuid import uuid4
 
 import numpy as np
 import soundfile
+from django.core.files.storage import default_storage
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import call_command
-from django.test import Client, TransactionTestCase
+from django.test import Client, TransactionTestCase, override_settings
 from django.utils import timezone
 from django_tasks.base import TaskResultStatus
 from django_tasks_db.models import DBTaskResult
@@ -59,7 +60,7 @@ def calibrated(delay_ms: float) -> None:
     Delay.objects.create(**whose, **spread, count=20, measured_at=timezone.now())
 
 
-class SoundTests(TransactionTestCase):
+class SoundTestCase(TransactionTestCase):
     def setUp(self) -> None:
         self.plan = schedule(validate(DRILL))
         self.onsets_s = simulate(self.plan, HAND, seed=4).onsets_s
@@ -85,6 +86,8 @@ class SoundTests(TransactionTestCase):
             call_command("work", once=True)
         return Take.objects.get()
 
+
+class SoundTests(SoundTestCase):
     def test_sent_twice_and_backwards_it_is_heard_once_and_forgotten(self) -> None:
         take = self.send_sound(self.sound(Room("skin", -25.0, -60.0, 43.0)), twice=True)
         self.assertEqual((SoundPiece.objects.count(), KeptSound.objects.count()), (0, 0))
@@ -315,3 +318,21 @@ class FourWaysTests(TransactionTestCase):
         self.assertEqual(answer.status_code, 302)
         call_command("work", once=True)
         return Take.objects.get(input="recording")
+
+
+@override_settings(SOUND_IN_STORAGE=True)
+class InStorageTests(SoundTestCase):
+    """The sound in the storage, as on many hosts: all of it, and no byte in the database."""
+
+    def test_the_database_holds_no_sample_and_the_storage_nothing_that_is_over(self) -> None:
+        take = self.send_sound(self.sound(Room("wood", None, -60.0)), twice=True, heard=False)
+        sizes = [len(bytes(one)) for one in SoundPiece.objects.values_list("samples", flat=True)]
+        self.assertEqual((sum(sizes), len(sizes) > 10), (0, True))
+        names = list(SoundPiece.objects.values_list("file", flat=True))
+        self.assertTrue(all(default_storage.exists(name) for name in names))
+        _, files = default_storage.listdir(f"pieces/{take.pk}")
+        self.assertEqual(len(files), len(names))  # sent twice, kept once
+        call_command("work", once=True)
+        self.assertEqual(SoundPiece.objects.count(), 0)
+        self.assertFalse(any(default_storage.exists(name) for name in names))
+        self.assertEqual(len(Take.objects.get().reading.onsets_s), self.onsets_s.size)

@@ -12,8 +12,8 @@ from giusto.hearing.sound import SoundFile
 from giusto.schedule import Schedule
 from studio.takes.actions import keep_notes
 from studio.takes.kept_sound import try_to_keep
-from studio.takes.models import SoundPiece, Take
-from studio.takes.pieces import Spooled, spooled
+from studio.takes.models import Take
+from studio.takes.pieces import Spooled, forget_pieces, spooled
 from studio.takes.plan import plan_of
 from studio.takes.sources.source import HEARD, Notes, NoteSource, stamped
 
@@ -103,7 +103,7 @@ def _keep(take: Take, recording: Recording, known: KnownOfSound, found: Spooled)
             remarks = (*locked.hearing.remarks, WAITS.format(problem))
             locked.hearing = locked.hearing.but(unkept=line, remarks=remarks)
         else:
-            SoundPiece.objects.filter(take=locked).delete()
+            forget_pieces(locked.pieces.all())
         locked.save(update_fields=["hearing", "batch_count"])
     take.hearing, take.batch_count = locked.hearing, locked.batch_count
 
