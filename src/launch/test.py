@@ -22,9 +22,11 @@ from launch.place import LOG, ROOT, fail, say
 NEEDED = {
     "caddy": "bin/caddy",
     "chromium": "bin/chromium",
+    "haproxy": "sbin/haproxy",  # before the hosts of a drill
     "libatomic1": "lib/*/libatomic.so.1",  # for the Node inside Playwright
     "libnss3-tools": "bin/certutil",  # for a browser to trust a studio's authority
     "midicsv": "bin/midicsv",  # another reader and writer of MIDI files
+    "pgbouncer": "sbin/pgbouncer",
 }
 CHECKS = {
     "types": [["-m", "mypy"]],

@@ -20,6 +20,7 @@ DATABASES["default"] |= {"HOST": os.environ["GIUSTO_DB_HOST"], "DISABLE_SERVER_S
 if IS_POOLED:  # one pool is enough
     DATABASES["default"]["OPTIONS"] = {}
     DATABASES["direct"] = DATABASES["default"] | {
+        "NAME": os.environ.get("GIUSTO_DB_DIRECT_NAME") or DATABASES["default"]["NAME"],
         "HOST": os.environ["GIUSTO_DB_DIRECT_HOST"],
         "PORT": os.environ["GIUSTO_DB_DIRECT_PORT"],
         "TEST": {"MIRROR": "default"},

@@ -56,7 +56,12 @@ def forget_pieces(pieces: QuerySet[SoundPiece]) -> None:
     """Delete pieces, and their files once that is certain."""
     names = list(pieces.exclude(file="").values_list("file", flat=True))
     pieces.delete()
-    transaction.on_commit(lambda: [default_storage.delete(name) for name in names])
+    transaction.on_commit(lambda: _delete_files(names))
+
+
+def _delete_files(names: Iterable[str]) -> None:
+    for name in names:
+        default_storage.delete(name)
 
 
 @contextmanager

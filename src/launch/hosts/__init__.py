@@ -1,0 +1,1 @@
+"""``./giusto drill hosts``: many hosts as network namespaces of one machine, killed in turn under players."""
