@@ -1,11 +1,12 @@
-"""``./giusto backup FILE.tar`` and ``./giusto restore FILE.tar``: all that is kept, also while people play."""
+"""``./giusto backup FILE.tar``, ``backup --every day DIR``, ``restore FILE.tar``: all of it, while people play."""
 
 from __future__ import annotations
 
 import sys
+from contextlib import suppress
 from pathlib import Path
 
-from launch import whole
+from launch import rotation, whole
 from launch.database import database
 from launch.place import fail, say
 
@@ -14,8 +15,12 @@ OF_POSTGRES = b"PGDMP"  # how a copy of the database alone begins, as earlier ve
 
 def main() -> None:
     """Write a backup, or put one back."""
+    if sys.argv[1:4] == ["backup", "--every", "day"] and len(sys.argv) == 5:
+        with suppress(KeyboardInterrupt):
+            rotation.every_day(Path(sys.argv[4]))
+        return
     if len(sys.argv) != 3 or sys.argv[1] not in ("backup", "restore"):
-        fail("give one file: ./giusto backup FILE.tar, ./giusto restore FILE.tar")
+        fail("./giusto backup FILE.tar, ./giusto backup --every day DIR, or ./giusto restore FILE.tar")
     what, path = sys.argv[1], Path(sys.argv[2])
     try:
         with database() as cluster:

@@ -9,18 +9,34 @@ from contextlib import contextmanager
 from pathlib import Path
 
 import psycopg
+from psycopg import sql
 
 from launch.cluster import DATABASE, HOST, USER, Cluster
 from launch.place import fail
 
 RESTORED = f"{DATABASE}_restored"
+TABLES = "select relname from pg_class where relkind = 'r' and relnamespace = 'public'::regnamespace"
 
 
-def dump(cluster: Cluster, path: Path) -> None:
-    """Write all that the database holds to a file; whole or not at all."""
+def dump(cluster: Cluster, path: Path) -> dict[str, int]:
+    """Write all that the database holds to a file, whole or not at all; return how many rows each table had then."""
     making = path.with_name(f"{path.name}.part")
-    _run(cluster, "pg_dump", "-d", DATABASE, "--format=custom", f"--file={making}")
+    with cluster.connection(DATABASE) as connection, connection.transaction():
+        connection.execute("set transaction isolation level repeatable read read only")
+        rows = counts(connection)
+        (snapshot,) = connection.execute("select pg_export_snapshot()").fetchone() or ("",)
+        _run(cluster, "pg_dump", "-d", DATABASE, "--format=custom", f"--snapshot={snapshot}", f"--file={making}")
     making.replace(path)
+    return rows
+
+
+def counts(connection: psycopg.Connection) -> dict[str, int]:
+    """Return how many rows each table has."""
+    found = {}
+    for (table,) in connection.execute(TABLES).fetchall():
+        count = sql.SQL("select count(*) from {}").format(sql.Identifier(table))
+        found[table] = int(connection.execute(count).fetchone()[0])  # type: ignore[index]  # it has one row
+    return found
 
 
 @contextmanager

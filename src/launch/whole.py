@@ -48,7 +48,7 @@ def write(cluster: Cluster, path: Path) -> int:
     with tempfile.TemporaryDirectory(prefix="backup-", dir=OWN) as folder:
         held = Path(folder) / SOUNDS
         _hold(held)
-        copies.dump(cluster, Path(folder) / DUMP)
+        rows = copies.dump(cluster, Path(folder) / DUMP)
         _hold(held)
         key = Path(folder) / KEY
         key.write_text(secret_key(), encoding="ascii")
@@ -62,7 +62,7 @@ def write(cluster: Cluster, path: Path) -> int:
                 names |= {f"{AUTHORITY}/{one.name}": one for one in sorted(_authority().glob("*.*"))}
                 found = {name: _add(packed, name, one) for name, one in names.items()}
                 plain = {"giusto": FORMAT, "version": giusto.__version__, "made_at": datetime.now(UTC).isoformat()}
-                _add_bytes(packed, MANIFEST, json.dumps({**plain, "files": found}, indent=1).encode())
+                _add_bytes(packed, MANIFEST, json.dumps({**plain, "rows": rows, "files": found}, indent=1).encode())
             part.replace(path)
         finally:
             part.unlink(missing_ok=True)
@@ -88,6 +88,24 @@ def put_back(cluster: Cluster, path: Path) -> None:
             _put(Path(folder) / AUTHORITY, _authority())
             (Path(folder) / KEY).replace(OWN / KEY)
     _bring_over(cluster)
+
+
+def rows_of(cluster: Cluster, path: Path, folder: Path) -> tuple[dict[str, int], dict[str, int]]:
+    """Bring the database of a copy, checked whole, into a cluster that is thrown away; return its rows by table.
+
+    Returns
+    -------
+    rows, told : dict
+        As they came back, and as they were when it was copied.
+    """
+    files = _checked(path)
+    with _opened(path) as packed:
+        told = json.loads(_file(packed, MANIFEST).read()).get("rows", {})
+        _extract(packed, DUMP, folder / DUMP)
+    with copies.restored(cluster, folder / DUMP) as connection:
+        if missing := [name for name in _named(connection) if f"{SOUNDS}/{name}" not in files]:
+            say(f"{len(missing)} sounds are missing in {path}")
+        return copies.counts(connection), told
 
 
 def put_back_database(cluster: Cluster, path: Path) -> None:

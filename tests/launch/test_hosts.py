@@ -1,6 +1,6 @@
 """Many hosts, small: two web hosts, a first database and one that follows it, killed under players.
 
-Skipped, with a word, where this machine lets nobody make network namespaces; the whole of it is ``./giusto drill hosts``.
+Skipped, with a word, where this machine lets nobody make network namespaces; all of it is ``./giusto drill hosts``.
 """
 
 from __future__ import annotations

@@ -9,12 +9,13 @@ import os
 import tarfile
 import tempfile
 from collections.abc import Callable
+from datetime import date, timedelta
 from pathlib import Path
 from unittest import TestCase
 from unittest.mock import patch
 
 import giusto
-from launch import copies, whole
+from launch import copies, rotation, whole
 from launch.cluster import DATABASE, Cluster, server_user
 from launch.test import QUICK
 
@@ -74,6 +75,60 @@ class WholeTests(TestCase):
         key = self.own / "secret-key"
         self.assertEqual((key.read_text(), key.stat().st_mode & 0o777), ("sesame", 0o600))
         self.assertEqual(sorted(p.name for p in self.own.iterdir() if "backup-" in p.name or "part" in p.name), [])
+
+    def test_a_copy_comes_back_into_a_scratch_database_with_the_rows_that_it_had(self) -> None:
+        self.ask("create table if not exists drums (name text)")
+        self.ask("insert into drums values ('frame'), ('snare')")
+        whole.write(self.cluster, self.path)
+        self.ask("delete from drums")
+        with patch.object(rotation, "make_room"):
+            rows = rotation.tried_back(self.path)
+        self.assertEqual((rows["drums"], rows["takes_keptsound"]), (2, 1))
+        with (
+            patch.object(copies, "counts", lambda _: {**rows, "drums": 1}),
+            patch.object(rotation, "make_room"),
+            self.assertRaisesRegex(OSError, "drums has 1 rows, and had 2"),
+        ):
+            rotation.tried_back(self.path)
+        self.ask("drop table drums")
+
+    def test_each_day_a_copy_and_those_of_old_thrown_away(self) -> None:
+        folder = self.own / "copies"
+        folder.mkdir()
+        for day in range(1, 29):
+            (folder / f"giusto-2026-01-{day:02}.tar").touch()
+        (folder / "giusto-mine.tar").touch()
+        told = self.own / "copies.json"
+        with contextlib.ExitStack() as stack:
+            stack.enter_context(patch.object(rotation, "TOLD", told))
+            stack.enter_context(patch.object(rotation, "make_room"))
+            stack.enter_context(patch.object(rotation, "database", lambda: contextlib.nullcontext(self.cluster)))
+            rotation.every_day(folder, once=True)
+            said = rotation.told()
+            rotation.every_day(folder, once=True)  # nothing is due: a copy of today is there, and was tried
+            self.assertEqual(rotation.told(), said)
+        self.assertEqual((said["problem"], said["copies"]), ("", 8))
+        self.assertGreater(said["rows"], 0)
+        names = sorted(path.name for path in folder.iterdir())
+        self.assertIn("giusto-mine.tar", names)  # somebody else's
+        self.assertNotIn("giusto-2026-01-02.tar", names)
+        self.assertEqual(len(names), 9)
+
+    def test_seven_days_four_weeks_and_twelve_months_stay(self) -> None:
+        days = [date(2026, 11, 30) - timedelta(days=n) for n in range(1000)]
+        stay = sorted(rotation.kept(days), reverse=True)
+        self.assertEqual(stay[:7], days[:7])
+        self.assertEqual([f"{day:%d %b}" for day in stay[7:10]], ["22 Nov", "15 Nov", "31 Oct"])
+        self.assertEqual((len(stay), stay[-1]), (7 + 2 + 11, date(2025, 12, 31)))
+
+    def test_a_day_without_a_copy_is_told(self) -> None:
+        told = self.own / "copies.json"
+        with contextlib.ExitStack() as stack:
+            stack.enter_context(patch.object(rotation, "TOLD", told))
+            stack.enter_context(patch.object(rotation, "make_room"))
+            stack.enter_context(patch.object(rotation, "database", side_effect=OSError("the disk is full")))
+            rotation.every_day(self.own, once=True)
+            self.assertEqual(rotation.told()["problem"], "the disk is full")
 
     def test_a_studios_authority_comes_along(self) -> None:
         there = self.own / "caddy/pki/authorities/local"

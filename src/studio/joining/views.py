@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from datetime import timedelta
+import json
+from datetime import datetime, timedelta
 from typing import Any
 
 from allauth.mfa.models import Authenticator
@@ -159,10 +160,20 @@ def _studio(request: PlayerRequest, *, code: str = "", whose: Player | None = No
         "code": code,
         "whose": whose,
         "address": address,
+        "copies": _copies(),
         "has_second_step": Authenticator.objects.filter(user=request.user).exists(),
     }
     context |= {"picture": code_picture(address), "may_change": may_look_after(request.user)}
     return render(request, "joining/studio.html", context)
+
+
+def _copies() -> dict[str, Any] | None:
+    """Return what was said of copies last (``launch/rotation.py``); None where nobody makes any by itself."""
+    try:
+        found = json.loads((settings.RUN / "copies.json").read_text(encoding="ascii")) if settings.RUN else {}
+        return {**found, **{name: datetime.fromisoformat(found[name]) for name in ("made", "tried") if found.get(name)}}
+    except (OSError, ValueError):
+        return None
 
 
 def _member(player_id: int) -> Player:
