@@ -34,5 +34,5 @@ class HostsTests(TestCase):
 
 class TableTests(TestCase):
     def test_a_row_a_kill(self) -> None:
-        text = table([Row("a web host", 1200, 3, 0.51, 1100, 0, 0)])
-        self.assertIn("| a web host | 1,200 | 3 | 0.5 s | 1,100 | 0 |", text)
+        text = table([Row("a web host", 1200, 3, 0.51, 6.04, 1100, 0, 0)])
+        self.assertIn("| a web host | 1,200 | 3 | 0.5 s | 6.0 s | 1,100 | 0 |", text)

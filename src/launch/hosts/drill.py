@@ -10,7 +10,7 @@ import sys
 import tempfile
 import time
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from itertools import pairwise
 from pathlib import Path
@@ -18,13 +18,17 @@ from pathlib import Path
 from launch import packages
 from launch.hosts.net import Net, can_make
 from launch.hosts.parts import Balancer, Database, HostWorker, Pooler, Web, World
+from launch.hosts.point_in_time import Copies
 from launch.place import ROOT, fail, say
 from launch.roles import OWNER
 
 PLAYERS, SECONDS, KILLED_AT_S = 12, 24.0, 8.0
 SURE_S = 2.5  # what somebody needs to be sure that the first database is dead
 WELL_S = 240.0
+FULL_S = 6.0  # how long a disk is full
+SOUNDS_MB = 64
 NEEDED = {"haproxy": "sbin/haproxy", "pgbouncer": "sbin/pgbouncer"}
+FOR_COPIES = {"pgbackrest": "bin/pgbackrest"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,6 +42,8 @@ class Row:
         Of players; those that were answered with anything but yes, or not at all.
     silent_s : float
         The longest time in which nothing was acknowledged to anybody.
+    well_s : float
+        From the kill until a page was answered with all that it needs, what was killed started again.
     acknowledged, lost : int
         Batches; and those of them that are not in the database.
     gave_up : int
@@ -48,6 +54,7 @@ class Row:
     requests: int
     refused: int
     silent_s: float
+    well_s: float
     acknowledged: int
     lost: int
     gave_up: int
@@ -62,7 +69,7 @@ class Installation:
     replicas : int
     """
 
-    def __init__(self, world: World, replicas: int) -> None:
+    def __init__(self, world: World, replicas: int, *, has_copies: bool) -> None:
         self.world = world
         self.first = Database(world, "db1")
         self.followers = [Database(world, f"db{number}") for number in range(2, 2 + replicas)]
@@ -70,11 +77,12 @@ class Installation:
         self.worker = HostWorker(world, "work")
         self.poolers = {host: Pooler(world, host, self.first) for host in ("web1", "web2", "work")}
         self.balancer = Balancer(world, "lb", self.webs)
+        self.copies = Copies(self.first) if has_copies else None
         self.cookies = b""
 
     def start(self) -> None:
         """Make databases, tables and people; start everything."""
-        self.first.make()
+        self.first.make(self.copies.settings() if self.copies else "")
         self.first.start()
         _until(lambda: bool(self.first.ask("select 1")))
         self.first.settle(len(self.followers))
@@ -110,7 +118,7 @@ class Installation:
 
     def under_players(self, killed: str, kill: Callable[[], None], *, seconds: float) -> Row:
         """Kill something under players, and count."""
-        say(f"{killed}: killed under {PLAYERS} players")
+        say(f"{killed}: under {PLAYERS} players")
         command = [sys.executable, "-m", "launch.hosts.players", self._balancer, str(seconds)]
         environment = {"PATH": os.environ["PATH"], "PYTHONPATH": str(ROOT / "src")}
         people = self.world.folder / "people"
@@ -118,10 +126,12 @@ class Installation:
         with people.open("rb") as told:
             playing = self.world.net.start("client", command, env=environment, stdin=told, stdout=subprocess.PIPE)
         time.sleep(KILLED_AT_S)
+        killed_at = time.monotonic()
         kill()
-        found = json.loads(playing.communicate(timeout=seconds + 2 * WELL_S)[0])
         _until(self.is_well)
-        return self._row(killed, found)
+        well_s = time.monotonic() - killed_at
+        found = json.loads(playing.communicate(timeout=seconds + 2 * WELL_S)[0])
+        return self._row(killed, found, well_s)
 
     def web_host(self) -> None:
         """Kill a web host; after a while it is there again."""
@@ -140,6 +150,15 @@ class Installation:
         self.worker.kill()
         time.sleep(1)
         self.worker.start()
+
+    def disk(self) -> None:
+        """Fill the disk of sounds, and make room again."""
+        filler = self.world.folder / "sounds/filler"
+        with suppress(OSError), filler.open("wb", buffering=0) as file:
+            while True:
+                file.write(bytes(1 << 16))
+        time.sleep(FULL_S)
+        filler.unlink()
 
     def database(self) -> None:
         """Kill the first database; of two that follow it one has had its cable pulled two seconds before."""
@@ -165,7 +184,7 @@ class Installation:
     def _balancer(self) -> str:
         return self.world.net.addresses["lb"]
 
-    def _row(self, killed: str, found: dict[str, list[list[object]]]) -> Row:
+    def _row(self, killed: str, found: dict[str, list[list[object]]], well_s: float) -> Row:
         rows = self.first.ask("select take_id, number from takes_batch", "giusto")
         kept = {(str(take), number) for take, number in rows}
         told = [(str(take), number) for _, take, number in found["acknowledged"]]
@@ -176,6 +195,7 @@ class Installation:
             requests=len(requests),
             refused=sum(status != "200" for _, _, status in requests),
             silent_s=max((later - at for at, later in pairwise(times)), default=0.0),
+            well_s=well_s,
             acknowledged=len(told),
             lost=sum(one not in kept for one in told),
             gave_up=int(found["gave_up"]),  # type: ignore[call-overload]
@@ -183,9 +203,9 @@ class Installation:
 
 
 @contextmanager
-def installation(replicas: int) -> Iterator[Installation]:
+def installation(replicas: int, *, has_copies: bool = False) -> Iterator[Installation]:
     """Give an installation in namespaces and a folder of its own, both thrown away."""
-    for package, file in NEEDED.items():
+    for package, file in {**NEEDED, **(FOR_COPIES if has_copies else {})}.items():
         if not (Path("/usr") / file).exists():
             packages.install(package)
     folder = Path(tempfile.mkdtemp(prefix="giusto-hosts-", dir="/var/tmp"))
@@ -196,17 +216,20 @@ def installation(replicas: int) -> Iterator[Installation]:
     (folder / "key").write_text("a key for a drill", encoding="ascii")
     for name in ("sounds", "static"):
         (folder / name).mkdir()
+        if name == "sounds":  # a small disk of its own, that can be filled
+            subprocess.run(["mount", "-t", "tmpfs", "-o", f"size={SOUNDS_MB}m", "tmpfs", folder / name], check=True)
         os.chown(folder / name, *world.site)
     made: Installation | None = None
     try:
         net.make()
-        made = Installation(world, replicas)
+        made = Installation(world, replicas, has_copies=has_copies)
         made.start()
         yield made
     finally:
         if made:
             made.stop()
         net.remove()
+        subprocess.run(["umount", "-l", folder / "sounds"], check=False)
         shutil.rmtree(folder, ignore_errors=True)
 
 
@@ -214,23 +237,34 @@ def main() -> None:
     """Run the whole drill, and print its table as Markdown."""
     if not can_make():
         fail("no hosts can be made here: it needs root, ip, and leave to make network namespaces")
-    with installation(replicas=2) as all_of_it:
+    with installation(replicas=2, has_copies=True) as all_of_it:
+        copies = all_of_it.copies
+        if copies:
+            copies.begin()
         rows = [
             all_of_it.under_players("a web host", all_of_it.web_host, seconds=SECONDS),
             all_of_it.under_players("a pooler", all_of_it.pooler, seconds=SECONDS),
             all_of_it.under_players("the worker", all_of_it.work, seconds=SECONDS),
+            all_of_it.under_players(f"the disk of sounds, full for {FULL_S:.0f} s", all_of_it.disk, seconds=SECONDS),
+        ]
+        restored = copies.back_to_a_moment() if copies else None
+        rows += [
             all_of_it.under_players("the first database", all_of_it.database, seconds=SECONDS),
         ]
     print(table(rows))
-    sys.exit(any(row.lost for row in rows))
+    if restored:
+        said = f"{restored.asked:,} rows a moment before a table was dropped, {restored.back:,} came back"
+        print(f"\nBack to a moment by pgBackRest: {said}, in {restored.seconds:.1f} s.")
+    sys.exit(any(row.lost for row in rows) or (restored is not None and restored.back != restored.asked))
 
 
 def table(rows: list[Row]) -> str:
     """Return what was found as a table in Markdown."""
-    lines = ["| killed | requests | refused | nothing acknowledged for | acknowledged | of these lost |"]
-    lines += ["|---|---|---|---|---|---|"]
+    lines = ["| killed | requests | refused | nothing acknowledged for | well after | acknowledged | of these lost |"]
+    lines += ["|---|---|---|---|---|---|---|"]
     for row in rows:
-        figures = f"{row.requests:,} | {row.refused:,} | {row.silent_s:.1f} s | {row.acknowledged:,} | {row.lost:,}"
+        seconds = f"{row.silent_s:.1f} s | {row.well_s:.1f} s"
+        figures = f"{row.requests:,} | {row.refused:,} | {seconds} | {row.acknowledged:,} | {row.lost:,}"
         lines.append(f"| {row.killed} | {figures} |")
     return "\n".join(lines)
 

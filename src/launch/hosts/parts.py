@@ -9,6 +9,7 @@ import re
 import signal
 import subprocess
 import sys
+import time
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -98,13 +99,14 @@ class Database(Part):
         """Where the others find it."""
         return self.world.net.addresses[self.host]
 
-    def make(self) -> None:
-        """Make it the first one, empty."""
+    def make(self, more: str = "") -> None:
+        """Make it the first one, empty, with more lines of configuration."""
         self._program("initdb", "-D", str(self.data), "-U", "postgres", "-A", "trust", "-E", "UTF8", "--locale=C.UTF-8")
         with (self.data / "postgresql.conf").open("a", encoding="ascii") as file:
             file.write(f"listen_addresses = '*'\nport = {PORT}\nwal_level = replica\nmax_wal_senders = 8\n")
             file.write("hot_standby = on\nwal_keep_size = 256MB\nwal_log_hints = on\nmax_connections = 80\n")
             file.write("synchronous_commit = on\nfsync = off\nfull_page_writes = off\n")  # the power stays on here
+            file.write(more)
         with (self.data / "pg_hba.conf").open("a", encoding="ascii") as file:
             file.write(f"host all all {NET}.0/24 scram-sha-256\nhost replication all {NET}.0/24 scram-sha-256\n")
 
@@ -132,9 +134,9 @@ class Database(Part):
         """Become the first one."""
         self._program("pg_ctl", "-D", str(self.data), "promote", "-w")
 
-    def ask(self, statement: str, database: str = "postgres") -> list[tuple[object, ...]]:
+    def ask(self, statement: str, database: str = "postgres", *, port: int = PORT) -> list[tuple[object, ...]]:
         """Ask it as its administrator, past the net."""
-        where = {"host": str(self.socket), "port": PORT, "user": "postgres", "dbname": database}
+        where = {"host": str(self.socket), "port": port, "user": "postgres", "dbname": database}
         with psycopg.connect(**where, autocommit=True, connect_timeout=5) as connection:  # type: ignore[arg-type]
             found = connection.execute(statement)
             return found.fetchall() if found.description else []
@@ -145,6 +147,32 @@ class Database(Part):
             os.kill(self.process.pid, signal.SIGKILL)
             self.process.wait()
             self.process = None
+
+    def own(self, folder: Path) -> None:
+        """Give a folder and what is in it to whoever runs the database."""
+        for path in (folder, *folder.rglob("*")):
+            os.chown(path, *self.world.postgres)
+
+    def beside(self, data: Path, port: int, question: str, database: str) -> list[tuple[object, ...]]:
+        """Start a server on restored data beside this one, ask it once it has come to its moment, and end it."""
+        command = [str(self.programs / "postgres"), "-D", str(data), "-p", str(port), "-k", str(self.socket)]
+        command += ["-c", "archive_mode=off", "-c", "synchronous_standby_names="]
+        log = self._log()
+        server = self.world.net.start(self.host, command, user=self.world.postgres, stdout=log, stderr=log, cwd="/")
+        os.close(log)
+        try:
+            deadline = time.monotonic() + 60
+            while True:
+                try:
+                    if self.ask("select pg_is_in_recovery()", port=port) == [(False,)]:
+                        return self.ask(question, database, port=port)
+                except psycopg.OperationalError:
+                    if time.monotonic() > deadline:
+                        raise
+                time.sleep(0.2)
+        finally:
+            server.send_signal(signal.SIGINT)
+            server.wait()
 
     def settle(self, followers: int) -> None:
         """Make roles and database, and have each commit wait for followers by name where there are any."""

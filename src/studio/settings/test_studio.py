@@ -10,7 +10,7 @@ from studio.settings.test import (  # noqa: F401
     WHITENOISE_USE_FINDERS,
 )
 
-STATIC_ROOT = None
+STATIC_ROOT = None  # type: ignore[assignment]  # nothing is collected
 ALLOWED_HOSTS = ["giusto.local", "127.0.0.1", "localhost", "testserver"]
 LOGGING = {"version": 1, "disable_existing_loggers": False}
 CACHES = {"default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"}}
