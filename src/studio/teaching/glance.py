@@ -77,8 +77,8 @@ class Glance:
 
     @property
     def hurts_plan(self) -> bool:
-        """Whether more than one chosen day went by without a note."""
-        return self.planned - self.kept > 1
+        """Whether less than half of the chosen days were kept."""
+        return 2 * self.kept < self.planned
 
 
 def glances(teacher: Player, now: datetime) -> list[Glance]:
