@@ -27,6 +27,14 @@ def install(package: str) -> None:
         fail(f"'{command}' failed: see {LOG / 'packages.log'}")
 
 
+def stop_service(service: str) -> None:
+    """End what Debian started with a package, for good, where systemd runs here."""
+    if not (systemctl := shutil.which("systemctl")):
+        return
+    before = [] if os.geteuid() == 0 else _sudo() or []
+    subprocess.run([*before, systemctl, "disable", "--now", service], capture_output=True, check=False)
+
+
 def _sudo() -> list[str] | None:
     sudo = shutil.which("sudo")
     allowed = sudo and subprocess.run([sudo, "-v"], stderr=subprocess.DEVNULL, check=False).returncode == 0

@@ -200,14 +200,15 @@ def program() -> str:
     """Return Caddy's program, Debian's, installed where it is missing."""
     if not shutil.which("caddy"):
         packages.install("caddy")
+        packages.stop_service("caddy")  # Debian starts it with a page of its own, on the ports that are ours now
     return shutil.which("caddy") or fail("Debian's package caddy is there, but its program is not")
 
 
 def can_announce() -> bool:
     """Whether names can be told to the net here: avahi is installed, and its own part runs."""
     if not shutil.which("avahi-publish"):
-        packages.install("avahi-utils")
-    daemon = shutil.which("avahi-daemon")
+        packages.install("avahi-utils")  # and the daemon with it
+    daemon = shutil.which("avahi-daemon", path=f"{os.environ.get('PATH', '')}:/usr/sbin")
     return daemon is not None and subprocess.run([daemon, "--check"], capture_output=True, check=False).returncode == 0
 
 
