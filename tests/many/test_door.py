@@ -254,6 +254,12 @@ class LeavingTests(DoorTestCase):
         self.assertFalse(Take.objects.filter(pk=take.pk).exists())
         self.assertFalse(AuditLine.objects.filter(player_id=mira.pk).exists())
 
+    def test_nobody_guesses_a_password_by_leaving(self) -> None:
+        client = client_of(person("mira"), raises=True)
+        tries = [client.post(reverse("joining:leave"), {"password": "wrong"}) for _ in range(11)]
+        self.assertContains(tries[-1], "Too many tries", status_code=422)
+        self.assertContains(client.post(reverse("joining:leave"), {"password": PASSWORD}), "Too many", status_code=422)
+
     def test_the_last_owner_stays(self) -> None:
         owners = client_of(self.owner, raises=True)
         self.assertEqual(owners.post(reverse("joining:leave"), {"password": PASSWORD}).status_code, 422)

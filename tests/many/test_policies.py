@@ -20,6 +20,7 @@ MATRIX = {
     "may_look_after": ("owner",),
     "may_teach": ("teacher", "former", "owner"),
     "may_speak": ("teacher",),
+    "may_let_in": ("teacher",),
     "may_change_remark": ("teacher",),
     "may_put_away": ("pupil",),
     "may_answer": ("pupil",),
@@ -34,6 +35,7 @@ class VerbTests(TestCase):
         of = Things()
         about: dict[str, Any] = {
             "may_speak": of.pupil,
+            "may_let_in": of.pupil,
             "may_change_remark": of.remark,
             "may_put_away": of.remark,
             "may_answer": of.assignment,

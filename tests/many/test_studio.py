@@ -18,6 +18,7 @@ from studio.drills.actions import keep_drill
 from studio.drills.shelf import shelf
 from studio.plans.actions import begin_preset
 from studio.plans.presets import PRESETS
+from studio.recordings.models import Upload
 from studio.takes.models import Take
 from studio.teaching import actions
 from studio.teaching.models import Assignment, Consent, Remark
@@ -31,6 +32,13 @@ setUpModule = STUDIO.open
 
 SLOW = 200  # connections, as were tried when it was designed
 ISOLATED = "[isSecureContext, crossOriginIsolated, !!navigator.mediaDevices, typeof AudioWorklet === 'function']"
+
+# As a phone's system hands a file to an installed site.
+SHARE = """async () => {
+  const form = new FormData();
+  form.set("file", new File([new Uint8Array([0, 1, 2, 3, 250])], "memo.m4a", { type: "audio/mp4" }));
+  await fetch("/recording/shared/", { method: "POST", body: form });
+}"""
 
 
 class TrustTests(StudioTestCase):
@@ -190,6 +198,26 @@ class OffTheNetTests(StudioTestCase):
 
         self.browse(practise)
         self.assertEqual(Take.objects.filter(player=player).count(), 1)
+
+    def test_a_recording_shared_from_the_phone_is_brought_in(self) -> None:
+        player = person("tavi")
+
+        def share() -> str:
+            page = self.note(self.person(player).new_page())
+            for _ in range(2):  # the second page has the service worker before it
+                page.goto(self.url("/log/"))
+                until(page, "navigator.serviceWorker.controller !== null || performance.now() > 3000")
+            page.evaluate(SHARE)
+            page.goto(self.url("/recording/?shared=1"))
+            page.wait_for_url("**/recording/*-*/", timeout=30_000)
+            return page.url
+
+        self.assertIn("/recording/", self.browse(share))
+        upload = Upload.objects.get(player=player)
+        self.assertEqual(upload.name, "memo.m4a")
+        with upload.file.open("rb") as file:
+            self.assertEqual(file.read(), bytes([0, 1, 2, 3, 250]))
+        upload.file.delete()
 
     def test_going_out_empties_what_was_kept(self) -> None:
         player = person("tavi")

@@ -326,6 +326,13 @@ class LinkTests(TeachingTestCase):
 
 
 class CodeTests(TeachingTestCase):
+    def test_no_teacher_becomes_an_owner_by_a_code_for_a_new_password(self) -> None:
+        path = reverse("teaching:let-in", args=[self.things.pupil.pk])
+        self.assertRegex(self.teacher.post(path).context["code"], "....-....")
+        for role in (Player.Role.TEACHER, Player.Role.OWNER):
+            Player.objects.filter(pk=self.things.pupil.pk).update(role=role)
+            self.assertEqual(client_of(self.things.teacher).post(path).status_code, 403)
+
     def test_a_replayed_code_of_a_lesson_is_nothing(self) -> None:
         code = make_code(self.things.teacher, Code.Kind.LESSON)
         first, second = client_of(self.things.another), client_of(self.things.owner)

@@ -133,6 +133,8 @@ def leave(request: PlayerRequest) -> HttpResponse:
     is_last = player.is_owner and not _owners().exclude(pk=player.pk).exists()
     if is_last:
         problem = "You are the only owner: make somebody else one first, under Studio."
+    elif request.method == "POST" and not may_try(request, "leave"):
+        problem = TOO_MANY
     elif request.method == "POST":
         if player.check_password(request.POST.get("password", "")):
             player.is_active, player.leaves_at = False, timezone.now() + STAYS

@@ -15,6 +15,14 @@ def may_speak(player: Player, pupil: Player) -> bool:
     return may_teach(player) and consent_of(pupil, player) is not None
 
 
+def may_let_in(player: Player, pupil: Player) -> bool:
+    """Whether the player may make a code for a pupil's new password: never for whoever has rights of their own.
+
+    Whoever has such a code can be that player.
+    """
+    return may_speak(player, pupil) and not pupil.teaches
+
+
 def may_change_remark(player: Player, remark: Remark) -> bool:
     """Whether the player may change what was said: whoever said it, for as long as they may look."""
     return remark.by_id == player.pk and may_speak(player, remark.player)

@@ -27,7 +27,7 @@ from studio.teaching.forms import AssignmentForm, RemarkForm
 from studio.teaching.glance import glance_of, glances
 from studio.teaching.models import Assignment, Consent, Remark, Scope, consent_of
 from studio.teaching.played import played_of
-from studio.teaching.policies import may_teach
+from studio.teaching.policies import may_let_in, may_teach
 
 TAKES_SHOWN = 12
 # What a lesson's page leads to, by its name there.
@@ -66,6 +66,7 @@ def pupil(request: PlayerRequest, player_id: int) -> HttpResponse:
 def let_in(request: PlayerRequest, player_id: int) -> HttpResponse:
     """Make a code for a pupil's new password, and show it this once."""
     consent = _consent(request, player_id)
+    require(may_let_in(request.user, consent.player))
     letters = make_code(request.user, Code.Kind.BACK, whose=consent.player)
     return _lesson(request, consent, AssignmentForm(teacher=request.user), code=letters)
 
