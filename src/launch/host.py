@@ -1,4 +1,4 @@
-"""``./giusto host web|worker|migrate``: one process of a larger installation; all that it knows is in its environment.
+"""``./giusto host web|worker|migrate|manage``: one process among many; all that it knows is in its environment.
 
 Nothing is made by itself: no database, no key, no user, no folder. What is missing is refused in one line.
 """
@@ -37,8 +37,8 @@ BIND = "GIUSTO_BIND"  # of web: unix:/a/socket, or HOST:PORT behind a proxy
 def main() -> None:
     """Run one process, in place of this one."""
     words = sys.argv[1:]
-    if len(words) != 1 or words[0] not in COMMANDS:
-        fail(f"./giusto host {'|'.join(COMMANDS)}")
+    if not words or words[0] not in COMMANDS or (len(words) > 1) is not (words[0] == "manage"):
+        fail(f"./giusto host {'|'.join(COMMANDS)} (manage with a command of Django's)")
     if missing := missing_in(os.environ):
         name, what = missing[0]
         more = f", and {len(missing) - 1} more" if len(missing) > 1 else ""
@@ -100,7 +100,12 @@ def migrate() -> None:
     say("tables and files are of this version")
 
 
-COMMANDS: dict[str, Callable[[], object]] = {"web": web, "worker": worker, "migrate": migrate}
+def manage() -> NoReturn:
+    """Run a command of Django's, as the role that is named."""
+    _replaced("django", *sys.argv[2:])
+
+
+COMMANDS: dict[str, Callable[[], object]] = {"web": web, "worker": worker, "migrate": migrate, "manage": manage}
 
 
 def _replaced(module: str, *words: str) -> NoReturn:

@@ -28,8 +28,9 @@ class NeededTests(TestCase):
     def test_what_is_missing_is_refused_in_one_line(self) -> None:
         for command in host.COMMANDS:
             environment = {"PATH": os.environ["PATH"], "PYTHONPATH": str(ROOT / "src")}
+            words = [command, "check"] if command == "manage" else [command]
             done = subprocess.run(
-                [sys.executable, "-m", "launch.host", command], env=environment, capture_output=True, check=False
+                [sys.executable, "-m", "launch.host", *words], env=environment, capture_output=True, check=False
             )
             lines = done.stderr.decode().splitlines()
             self.assertEqual((done.returncode, len(lines)), (1, 1))
@@ -83,7 +84,7 @@ class HostTests(TestCase):
         roles.shut(cls.cluster)
 
     @classmethod
-    def run_host(cls, command: str, role: str) -> subprocess.Popen[bytes]:
+    def run_host(cls, command: str, role: str, *words: str) -> subprocess.Popen[bytes]:
         """Start one process as a unit of systemd would."""
         password = cls.folder / f"{role}.password"
         password.write_text(roles.passwords(cls.cluster)[role], encoding="ascii")
@@ -104,7 +105,9 @@ class HostTests(TestCase):
             "OPENBLAS_NUM_THREADS": "1",
         }
         log = (cls.folder / f"{command}.log").open("wb")
-        return subprocess.Popen([sys.executable, "-m", "launch.host", command], env=environment, stdout=log, stderr=log)
+        return subprocess.Popen(
+            [sys.executable, "-m", "launch.host", command, *words], env=environment, stdout=log, stderr=log
+        )
 
     def started(self, command: str) -> subprocess.Popen[bytes]:
         process = self.run_host(command, roles.SITE)
@@ -131,6 +134,11 @@ class HostTests(TestCase):
                 pass
             time.sleep(0.2)
         self.fail("not in time")
+
+    def test_the_first_owner(self) -> None:
+        done = self.run_host("manage", roles.SITE, "own", "ilse", "--password", "a drum in the cellar")
+        self.assertEqual(done.wait(timeout=120), 0)
+        self.assertIn("ilse owns the studio", (self.folder / "manage.log").read_text())
 
     def test_web_and_worker_from_their_environment(self) -> None:
         self.started("web")
