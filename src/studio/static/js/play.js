@@ -237,6 +237,7 @@ function change(change) {
 /** @param {string} name */
 function look(name) {
   document.documentElement.dataset.look = name;
+  element("look").textContent = name === "stage" ? "Light stage" : "Dark stage";
   localStorage.setItem("giusto-look", name);
 }
 
@@ -286,6 +287,7 @@ addEventListener("keydown", (event) => {
 });
 
 element("tap").addEventListener("click", () => on("begin"));
+element("look").addEventListener("click", () => change(TOGGLES.KeyD));
 document.getElementById("strike")?.addEventListener("click", () => {
   context.resume();
   hearing?.microphone?.standIn?.strike();
