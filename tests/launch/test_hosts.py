@@ -9,7 +9,7 @@ from unittest import TestCase, skipUnless
 from unittest.mock import patch
 
 from launch.hosts import drill
-from launch.hosts.drill import Row, installation, table
+from launch.hosts.drill import KillCost, installation, table
 from launch.hosts.net import can_make
 
 SECONDS = 16.0
@@ -34,5 +34,5 @@ class HostsTests(TestCase):
 
 class TableTests(TestCase):
     def test_a_row_a_kill(self) -> None:
-        text = table([Row("a web host", 1200, 3, 0.51, 6.04, 1100, 0, 0)])
+        text = table([KillCost("a web host", 1200, 3, 0.51, 6.04, 1100, 0, 0)])
         self.assertIn("| a web host | 1,200 | 3 | 0.5 s | 6.0 s | 1,100 | 0 |", text)

@@ -17,7 +17,7 @@ from pathlib import Path
 
 from launch import packages
 from launch.hosts.net import Net, can_make
-from launch.hosts.parts import Balancer, Database, HostWorker, Pooler, Web, World
+from launch.hosts.parts import Balancer, Database, HostWorker, Pooler, WebHost, World
 from launch.hosts.point_in_time import Copies
 from launch.place import ROOT, fail, say
 from launch.roles import OWNER
@@ -32,7 +32,7 @@ FOR_COPIES = {"pgbackrest": "bin/pgbackrest"}
 
 
 @dataclass(frozen=True, slots=True)
-class Row:
+class KillCost:
     """What a kill cost.
 
     Attributes
@@ -73,7 +73,7 @@ class Installation:
         self.world = world
         self.first = Database(world, "db1")
         self.followers = [Database(world, f"db{number}") for number in range(2, 2 + replicas)]
-        self.webs = [Web(world, "web1"), Web(world, "web2")]
+        self.webs = [WebHost(world, "web1"), WebHost(world, "web2")]
         self.worker = HostWorker(world, "work")
         self.poolers = {host: Pooler(world, host, self.first) for host in ("web1", "web2", "work")}
         self.balancer = Balancer(world, "lb", self.webs)
@@ -116,7 +116,7 @@ class Installation:
             return False
         return True
 
-    def under_players(self, killed: str, kill: Callable[[], None], *, seconds: float) -> Row:
+    def under_players(self, killed: str, kill: Callable[[], None], *, seconds: float) -> KillCost:
         """Kill something under players, and count."""
         say(f"{killed}: under {PLAYERS} players")
         command = [sys.executable, "-m", "launch.hosts.players", self._balancer, str(seconds)]
@@ -184,13 +184,13 @@ class Installation:
     def _balancer(self) -> str:
         return self.world.net.addresses["lb"]
 
-    def _row(self, killed: str, found: dict[str, list[list[object]]], well_s: float) -> Row:
+    def _row(self, killed: str, found: dict[str, list[list[object]]], well_s: float) -> KillCost:
         rows = self.first.ask("select take_id, number from takes_batch", "giusto")
         kept = {(str(take), number) for take, number in rows}
         told = [(str(take), number) for _, take, number in found["acknowledged"]]
         times = sorted(float(at) for at, _, _ in found["acknowledged"])  # type: ignore[arg-type]
         requests = found["requests"]
-        return Row(
+        return KillCost(
             killed,
             requests=len(requests),
             refused=sum(status != "200" for _, _, status in requests),
@@ -258,7 +258,7 @@ def main() -> None:
     sys.exit(any(row.lost for row in rows) or (restored is not None and restored.back != restored.asked))
 
 
-def table(rows: list[Row]) -> str:
+def table(rows: list[KillCost]) -> str:
     """Return what was found as a table in Markdown."""
     lines = ["| killed | requests | refused | nothing acknowledged for | well after | acknowledged | of these lost |"]
     lines += ["|---|---|---|---|---|---|---|"]

@@ -60,7 +60,7 @@ class World:
         return found.pw_uid, found.pw_gid
 
 
-class Part:
+class HostPart:
     """A process on a host."""
 
     def __init__(self, world: World, host: str) -> None:
@@ -85,7 +85,7 @@ class Part:
         return os.open(self.folder / "log", os.O_WRONLY | os.O_CREAT | os.O_APPEND, 0o644)
 
 
-class Database(Part):
+class Database(HostPart):
     """A PostgreSQL server: the first one, or one that follows it."""
 
     def __init__(self, world: World, host: str) -> None:
@@ -200,7 +200,7 @@ class Database(Part):
         self.world.net.run(self.host, [str(self.programs / program), *words], user=self.world.postgres, cwd="/")
 
 
-class Pooler(Part):
+class Pooler(HostPart):
     """A pgbouncer beside the site: by transaction, and by session for locks and workers."""
 
     def __init__(self, world: World, host: str, first: Database) -> None:
@@ -227,7 +227,7 @@ class Pooler(Part):
         os.close(log)
 
 
-class SitePart(Part):
+class SitePart(HostPart):
     """A web host or a worker, as ``./giusto host`` runs it."""
 
     command = ""
@@ -268,7 +268,7 @@ class SitePart(Part):
         os.close(log)
 
 
-class Web(SitePart):
+class WebHost(SitePart):
     """A web host, with a pooler beside it."""
 
     command = "web"
@@ -290,10 +290,10 @@ class HostWorker(SitePart):
         return {**super().environment(database=database, role=role), "GIUSTO_DB_NAME": "giusto_direct"}
 
 
-class Balancer(Part):
+class Balancer(HostPart):
     """HAProxy, by the file in deploy/, without TLS and with the hosts of the drill."""
 
-    def __init__(self, world: World, host: str, webs: list[Web]) -> None:
+    def __init__(self, world: World, host: str, webs: list[WebHost]) -> None:
         super().__init__(world, host)
         text = (ROOT / "deploy/haproxy/haproxy.cfg").read_text(encoding="utf-8")
         text = re.sub(r"    bind :443[^\n]*\n|    http-request redirect[^\n]*\n|    server web[^\n]*\n", "", text)

@@ -30,7 +30,7 @@ PIECE = 4096  # samples
 
 
 @dataclass
-class Found:
+class Answers:
     """What players saw: each request with when, how long, what was answered; and what was acknowledged."""
 
     requests: list[tuple[float, float, str]] = field(default_factory=list)
@@ -38,10 +38,10 @@ class Found:
     gave_up: int = 0
 
 
-class Player(threading.Thread):
+class SimulatedBrowser(threading.Thread):
     """A browser with a take."""
 
-    def __init__(self, address: str, cookie: str, until: float, found: Found, *, has_sound: bool) -> None:
+    def __init__(self, address: str, cookie: str, until: float, found: Answers, *, has_sound: bool) -> None:
         super().__init__(daemon=True)
         self.address, self.cookie, self.until, self.found, self.has_sound = address, cookie, until, found, has_sound
         self.take = str(uuid4())
@@ -107,10 +107,11 @@ class Player(threading.Thread):
 def main() -> None:
     """Play, and print what was found."""
     address, seconds = sys.argv[1], float(sys.argv[2])
-    found, until = Found(), time.time() + seconds
+    found, until = Answers(), time.time() + seconds
     cookies = sys.stdin.read().split("\n")[:-1]
     players = [
-        Player(address, cookie, until, found, has_sound=number % 2 == 1) for number, cookie in enumerate(cookies)
+        SimulatedBrowser(address, cookie, until, found, has_sound=number % 2 == 1)
+        for number, cookie in enumerate(cookies)
     ]
     for player in players:
         player.start()
