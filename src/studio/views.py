@@ -2,7 +2,9 @@
 
 import logging
 import os
+import time
 from collections.abc import Callable
+from functools import lru_cache
 
 from django.contrib.auth.decorators import login_not_required
 from django.core.files.base import ContentFile
@@ -36,9 +38,17 @@ def alive(request: HttpRequest) -> HttpResponse:
 @login_not_required
 @require_safe
 def ready(request: HttpRequest) -> JsonResponse:
-    """Say whether all that a page needs is there: database, storage, queue; 503 with what is not."""
-    found = {what: _asked(question) for what, question in NEEDED.items()}
+    """Say whether all that a page needs is there: database, storage, queue; 503 with what is not.
+
+    Whoever asks again within a few seconds is told the same: nobody keeps the storage busy by asking.
+    """
+    found = _ready(int(time.monotonic() / ASKED_EVERY_S))
     return JsonResponse(found, status=200 if set(found.values()) == {WELL} else 503)
+
+
+@lru_cache(maxsize=1)
+def _ready(_: int) -> dict[str, str]:
+    return {what: _asked(question) for what, question in NEEDED.items()}
 
 
 def _asked(question: Callable[[], object]) -> str:
@@ -63,5 +73,5 @@ def _queue() -> None:
     DBTaskResult.objects.ready().exists()
 
 
-WELL = "well"
+WELL, ASKED_EVERY_S = "well", 3.0
 NEEDED: dict[str, Callable[[], object]] = {"database": _database, "storage": _storage, "queue": _queue}

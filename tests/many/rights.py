@@ -28,6 +28,7 @@ class Rule(NamedTuple):
 RULES = {
     "home": Rule("each", "-"),
     "alive": Rule("open", "-"),
+    "ready": Rule("open", "-"),
     "method:page": Rule("open", "-"),
     "installed:manifest": Rule("open", "-"),
     "installed:worker": Rule("open", "-"),

@@ -77,7 +77,8 @@ ODD = (
 )
 # What the pages and the views call their fields.
 CALLED = re.compile(r'(?:name=|GET\.get\(|POST\.get\()"([a-z_]+)"')
-NAMES = sorted({name for file in STUDIO.rglob("*.[hp][ty]*") for name in CALLED.findall(file.read_text())})
+SOURCES = [file for kind in ("*.html", "*.py") for file in STUDIO.rglob(kind)]
+NAMES = sorted({name for file in SOURCES for name in CALLED.findall(file.read_text(encoding="utf-8"))})
 FILES = (
     b"",
     b"\x00" * 100,

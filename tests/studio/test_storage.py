@@ -29,6 +29,7 @@ from studio.recordings.sweeping import sweep
 from studio.recordings.work import hear_upload
 from studio.storage import at_hand
 from studio.takes.models import KeptSound, Take
+from studio.views import _ready
 from tests.drills import plain
 from tests.studio.playing import play
 from tests.studio.recordings.test_recordings import wav
@@ -91,8 +92,11 @@ class ObjectStoreTests(TestCase):
         self.assertIn(kept.file.name, self.names())
 
     def test_a_store_that_is_away_is_not_ready(self) -> None:
+        _ready.cache_clear()
+        self.addCleanup(_ready.cache_clear)
         self.assertEqual(self.client.get("/ready/").status_code, 200)
         self.assertEqual([name for name in self.names() if name.startswith("ready/")], [])
         with patch("studio.views.default_storage.save", side_effect=OSError("away")):
+            _ready.cache_clear()
             answer = self.client.get("/ready/")
         self.assertEqual((answer.status_code, answer.json()["storage"]), (503, "OSError"))
