@@ -9,19 +9,20 @@ import subprocess
 from launch.place import LOG, fail, say
 
 
-def install(package: str) -> None:
-    """Install a Debian package, or stop with the line that says how."""
-    command = f"apt-get install --no-install-recommends {package}"
+def install(*packages: str) -> None:
+    """Install Debian packages, or stop with the line that says how."""
+    names = " ".join(packages)
+    command = f"apt-get install --no-install-recommends {names}"
     if not (apt := shutil.which("apt-get")):
-        fail(f"{package} is needed, and this is no Debian: install it by your system's own way")
+        fail(f"{names} is needed, and this is no Debian: install it by your system's own way")
     before = [] if os.geteuid() == 0 else _sudo()
     if before is None:
-        fail(f"Debian's package {package} is needed: ask an administrator for '{command}'")
-    say(f"installing Debian's package {package} (once)")
+        fail(f"Debian's package {names} is needed: ask an administrator for '{command}'")
+    say(f"installing Debian's package {names} (once)")
     LOG.mkdir(parents=True, exist_ok=True)
     environment = {**os.environ, "DEBIAN_FRONTEND": "noninteractive"}
     with (LOG / "packages.log").open("ab") as log:
-        for arguments in (["update", "-q"], ["install", "-yq", "--no-install-recommends", package]):
+        for arguments in (["update", "-q"], ["install", "-yq", "--no-install-recommends", *packages]):
             done = subprocess.run([*before, apt, *arguments], stdout=log, stderr=log, env=environment, check=False)
     if done.returncode:
         fail(f"'{command}' failed: see {LOG / 'packages.log'}")

@@ -28,6 +28,7 @@ NEEDED = {
     "midicsv": "bin/midicsv",  # another reader and writer of MIDI files
     "pgbouncer": "sbin/pgbouncer",
 }
+SERVICES = {"caddy", "haproxy", "pgbouncer"}  # Debian starts them with their package; the tests start their own
 CHECKS = {
     "types": [["-m", "mypy"]],
     "style": [["-m", "ruff", "check", "."], ["-m", "ruff", "format", "--check", "."]],
@@ -47,9 +48,10 @@ def main() -> None:
     """Run all checks, or the tests named."""
     labels = sys.argv[1:]
     LOG.mkdir(parents=True, exist_ok=True)
-    for package, file in NEEDED.items():
-        if not any(Path("/usr").glob(file)):
-            packages.install(package)
+    if missing := [package for package, file in NEEDED.items() if not any(Path("/usr").glob(file))]:
+        packages.install(*missing)
+        for service in SERVICES & set(missing):
+            packages.stop_service(service)
     if labels:
         runs = [[one for one in labels if one.startswith(MANY) is many] for many in (False, True)]
         failed = ["tests"] if _tests([["--parallel", "2", *run] for run in runs if run]) else []
