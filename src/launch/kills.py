@@ -37,24 +37,16 @@ from giusto.schedule import schedule
 from giusto.simulation.instrument import LEAD_S, RATE_HZ, Room, recording
 from giusto.simulation.player import SimulatedPlayer, simulate
 from launch.cluster import DATABASE, HOST, USER, free_port
+from launch.hosts.players import DRILL as PLAYED
+from launch.hosts.players import PIECE
 from launch.place import ROOT, say
 
 TIMES = 10
 ROUND_S = 66.0  # a part that lived for a minute is well again, and is started again at once
 KEYS, SOUNDS, RECORDINGS = 4, 4, 6
-DRILL = {
-    "giusto": "drill/1",
-    "name": "Under fire",
-    "tempo": {"bpm": 100, "beat": "1/4"},
-    "cycle": {"beats": 4, "groups": [4]},
-    "clicks": {"on": ["1", "2", "3", "4"], "every": 1, "silence": {"kind": "fixed", "heard": 2, "silent": 2}},
-    "part": {"grid": 2, "play": "grid"},
-    "count_in": 1,
-    "cycles": 20,
-    "close": 1,
-}
+DRILL = {**PLAYED, "name": "Under fire", "cycles": 20}
 WORDS = "/recording/?drill=two-heard-two-silent&bpm=96&cycles=12"
-ZERO_S, OFFSET_MS, PIECE = 2.0, 1500.0, 4096
+ZERO_S, OFFSET_MS = 2.0, 1500.0
 PARTS = ("web server", "one web worker", "database", "a database process", "worker", "second worker")
 
 

@@ -244,8 +244,9 @@ def may_have_low_ports() -> bool:
 def caddyfile(door: Door, site: Path, recordings: Path, folder: Path) -> str:
     """Return Caddy's configuration.
 
-    Headers end within ten seconds, and so do bodies, which are taken in whole before the site sees any of it; a
-    recording has minutes, and processes of its own. Who asks is told to the site by ``X-Real-IP``, ours alone.
+    Headers end within ten seconds. Bodies have ten minutes, and what fits 2 MB is taken in whole before the site sees
+    any of it, so that nobody who stops in the middle holds up a page; recordings have processes of their own. Who asks
+    is told to the site by ``X-Real-IP``, ours alone.
     """
     names = ", ".join(f"https://{host}:{door.https}" for host in door.hosts)
     own = f"tls {' '.join(door.certificate)}" if door.certificate else "tls internal" if door.has_own_authority else ""

@@ -141,6 +141,15 @@ class LookTests(TeachingTestCase):
             self.assertContains(page, words)
         self.assertContains(client_of(self.things.another).get(reverse("joining:lines")), "Nobody but you")
 
+    def test_the_page_of_all_pupils_is_a_look_too(self) -> None:
+        """It tells each of them, and says what the lesson's page says."""
+        AuditLine.objects.all().delete()
+        (of_all,) = self.teacher.get(reverse("teaching:pupils")).context["glances"]
+        self.assertContains(self.pupil.get(reverse("joining:lines")), "Teacher looked at your week")
+        alone = self.teacher.get(reverse("teaching:pupil", args=[self.things.pupil.pk])).context["glance"]
+        self.assertGreater(of_all.total, 0)
+        self.assertEqual(of_all, alone)
+
     def test_nothing_can_be_written_while_one_looks(self) -> None:
         take = self.things.take
         look = Looking(self.things.pupil, self.things.teacher, False, False, None)

@@ -276,15 +276,15 @@ def _received(database: Database) -> int:
 
 
 def _until(is_so: Callable[[], bool]) -> None:
-    deadline = time.monotonic() + WELL_S
+    deadline, last = time.monotonic() + WELL_S, ""
     while time.monotonic() < deadline:
         try:
             if is_so():
                 return
         except Exception as error:
-            last = error
+            last = str(error)
         time.sleep(0.3)
-    raise TimeoutError(f"not well within {WELL_S:.0f} s: {locals().get('last', '')}")
+    raise TimeoutError(f"not well within {WELL_S:.0f} s: {last}")
 
 
 if __name__ == "__main__":

@@ -10,6 +10,7 @@ import signal
 import subprocess
 import sys
 import time
+from abc import ABC, abstractmethod
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -60,7 +61,7 @@ class World:
         return found.pw_uid, found.pw_gid
 
 
-class HostPart:
+class HostPart(ABC):
     """A process on a host."""
 
     def __init__(self, world: World, host: str) -> None:
@@ -69,9 +70,9 @@ class HostPart:
         self.folder = world.folder / f"{host}-{type(self).__name__.lower()}"
         self.folder.mkdir(exist_ok=True)
 
+    @abstractmethod
     def start(self) -> None:
         """Start it."""
-        raise NotImplementedError
 
     def kill(self) -> None:
         """Kill it and all that it started, as a power cut would."""

@@ -12,11 +12,12 @@ import sys
 import threading
 import time
 from dataclasses import asdict, dataclass, field
+from typing import Any
 from uuid import uuid4
 
 NAME, TOKEN = "giusto.example", "a" * 32
 PAUSE_S, PATIENCE_S, ANSWER_S = 0.3, 90.0, 12.0
-DRILL = {
+DRILL: dict[str, Any] = {
     "giusto": "drill/1",
     "tempo": {"bpm": 100, "beat": "1/4"},
     "cycle": {"beats": 4, "groups": [4]},

@@ -9,7 +9,9 @@ from django.utils import timezone
 
 from giusto.practice.over_takes.figures import BY_WEEK
 from giusto.practice.over_takes.reaches import reaches
+from studio.accounts.looking import looked_at
 from studio.accounts.models import Player
+from studio.joining.models import note
 from studio.ladders.models import Ladder
 from studio.ladders.standing import LadderStanding, standings
 from studio.ladders.words import value_word
@@ -82,9 +84,14 @@ class Glance:
 
 
 def glances(teacher: Player, now: datetime) -> list[Glance]:
-    """Return a line for each pupil of a teacher, by name."""
-    consents = Consent.objects.now().to(teacher).select_related("player").order_by("player__display_name", "player_id")
-    return [glance_of(one, now) for one in consents]
+    """Return a line for each pupil of a teacher, by name; each pupil is told of it."""
+    consents = Consent.objects.now().to(teacher).select_related("player", "teacher")
+    found = []
+    for consent in consents.order_by("player__display_name", "player_id"):
+        note(consent.player, teacher, "looked at your week")
+        with looked_at(consent.look):
+            found.append(glance_of(consent, now))
+    return found
 
 
 def glance_of(consent: Consent, now: datetime) -> Glance:

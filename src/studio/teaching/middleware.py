@@ -101,7 +101,7 @@ def _by_consent(request: HttpRequest, found: re.Match[str], match: ResolverMatch
     consent = consent_of(player, viewer)
     if consent is None or SCOPES.get(match.view_name, Scope.TAKES) not in consent.scopes:
         return None
-    return Looking(player, viewer, Scope.WORDS in consent.scopes, Scope.SOUND in consent.scopes, consent.since)
+    return consent.look
 
 
 def _by_link(_: HttpRequest, found: re.Match[str], match: ResolverMatch) -> Looking | None:

@@ -11,6 +11,7 @@ from django.db import models
 from django.urls import reverse
 from django.utils import timezone
 
+from studio.accounts.looking import Looking
 from studio.accounts.models import Player
 from studio.ladders.models import Ladder
 from studio.pieces.models import Piece
@@ -70,6 +71,12 @@ class Consent(models.Model):
     def words(self) -> str:
         """What is shown, in words."""
         return "; ".join(Scope(one).label for one in Scope.values if one in self.scopes)
+
+    @property
+    def look(self) -> Looking:
+        """The look that it allows."""
+        shows_words, shows_sound = Scope.WORDS in self.scopes, Scope.SOUND in self.scopes
+        return Looking(self.player, self.teacher, shows_words, shows_sound, self.since)
 
 
 class Remark(models.Model):
@@ -195,7 +202,7 @@ class Shown(models.Model):
 
 def consent_of(player: Player, teacher: Player) -> Consent | None:
     """Return the consent by which a teacher may look at a player's now."""
-    return Consent.objects.now().of(player).to(teacher).first()
+    return Consent.objects.now().of(player).to(teacher).select_related("player", "teacher").first()
 
 
 def latest_until() -> date:

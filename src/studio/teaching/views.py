@@ -12,7 +12,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_POST, require_safe
 
-from studio.accounts.looking import Looking, looked_at
+from studio.accounts.looking import looked_at
 from studio.accounts.models import Player
 from studio.accounts.policies import require
 from studio.accounts.requests import PlayerRequest
@@ -25,7 +25,7 @@ from studio.teaching import actions
 from studio.teaching.addresses import see
 from studio.teaching.forms import AssignmentForm, RemarkForm
 from studio.teaching.glance import glance_of, glances
-from studio.teaching.models import Assignment, Consent, Remark, Scope, consent_of
+from studio.teaching.models import Assignment, Consent, Remark, consent_of
 from studio.teaching.played import played_of
 from studio.teaching.policies import may_let_in, may_teach
 
@@ -127,10 +127,10 @@ def months(request: PlayerRequest, year: int, number: int) -> HttpResponse:
     if not 1 <= number <= 12 or not 2000 <= year <= 2200:
         raise Http404
     first, found = date(year, number, 1), []
-    for consent in Consent.objects.now().to(request.user).select_related("player").order_by("player__display_name"):
+    consents = Consent.objects.now().to(request.user).select_related("player", "teacher")
+    for consent in consents.order_by("player__display_name", "player_id"):
         note(consent.player, request.user, f"looked at your month, {first:%B %Y}")
-        look = Looking(consent.player, request.user, Scope.WORDS in consent.scopes, False, consent.since)
-        with looked_at(look), timezone.override(consent.player.time_zone or None):
+        with looked_at(consent.look), timezone.override(consent.player.time_zone or None):
             found.append(month_of(consent.player, first))
     return render(request, "teaching/months.html", {"months": found, "first": first})
 
@@ -145,8 +145,7 @@ def _lesson(
     request: PlayerRequest, consent: Consent, form: AssignmentForm, *, code: str = "", status: int = 200
 ) -> HttpResponse:
     player, now = consent.player, timezone.now()
-    look = Looking(player, request.user, Scope.WORDS in consent.scopes, Scope.SOUND in consent.scopes, consent.since)
-    with looked_at(look), timezone.override(player.time_zone or None):
+    with looked_at(consent.look), timezone.override(player.time_zone or None):
         takes = list(Take.objects.visible_to(player).ended().for_log()[:TAKES_SHOWN])
         glance = glance_of(consent, now)
         asked = Assignment.objects.filter(player=player, by=request.user, taken_back_at=None)[:20]
@@ -178,9 +177,8 @@ def _about(consent: Consent, found: dict[str, Any]) -> dict[str, Any]:
     """Return what a remark is about: something of the pupil's that the teacher may see."""
     player = consent.player
     if found["take"]:
-        takes = Take.objects.visible_to(player).select_related("exercise")
-        if consent.since:
-            takes = takes.filter(started_at__date__gte=consent.since)
+        with looked_at(consent.look):  # of the takes that are shown
+            takes = Take.objects.visible_to(player).select_related("exercise")
         return {"take": get_object_or_404(takes, pk=found["take"]), "silence": found["silence"]}
     if found["ladder"]:
         ladders = Ladder.objects.visible_to(player)
