@@ -4,14 +4,19 @@ from __future__ import annotations
 
 import os
 import shutil
+import ssl
 import subprocess
 import tempfile
 from pathlib import Path
 from unittest import TestCase, skipUnless
 from unittest.mock import patch
+from urllib.error import HTTPError
+from urllib.request import Request, urlopen
 
 from launch import proxy
-from launch.proxy import Door, caddyfile, page_of_trust
+from launch.cluster import free_port
+from launch.proxy import AUTHORITY, Caddy, Door, caddyfile, page_of_trust
+from launch.users import site_user
 
 PLAIN = Door("giusto.local", "10.1.2.3", 443, 80)
 SOCKETS = (Path("/run/web.sock"), Path("/run/recordings.sock"))
@@ -57,6 +62,31 @@ class CaddyfileTests(TestCase):
             command = ["caddy", "adapt", "--config", str(folder / "Caddyfile"), "--adapter", "caddyfile"]
             done = subprocess.run(command, capture_output=True, check=False, env={"HOME": str(folder)})
             self.assertEqual(done.returncode, 0, done.stderr.decode())
+
+
+class AloneTests(TestCase):
+    @skipUnless(shutil.which("caddy"), "Caddy is not here")
+    def test_without_the_site_a_person_reads_a_sentence_and_a_script_its_line(self) -> None:
+        folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+        folder.chmod(0o755)
+        (folder / "caddy").mkdir()
+        if user := site_user():
+            os.chown(folder / "caddy", user.pw_uid, user.pw_gid)
+        door = Door("giusto.local", "127.0.0.1", free_port(), free_port())
+        caddy = Caddy(door, folder / "none.sock", folder / "none.sock", folder / "caddy")
+        self.addCleanup(caddy.stop)
+        caddy.start()
+        trust = ssl.create_default_context(cafile=str(folder / "caddy" / AUTHORITY / "root.crt"))
+        for accept, kind, starts in (
+            ("text/html", "text/plain", "Giusto"),
+            ("application/json", "application/json", "{"),
+        ):
+            asked = Request(f"https://127.0.0.1:{door.https}/today/", headers={"Accept": accept})
+            with self.assertRaises(HTTPError) as caught:
+                urlopen(asked, context=trust, timeout=30)
+            with caught.exception as answer:
+                self.assertEqual((answer.code, answer.headers.get_content_type()), (503, kind))
+                self.assertTrue(answer.read().decode().startswith(starts))
 
 
 class TrustTests(TestCase):
