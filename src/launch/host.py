@@ -53,7 +53,8 @@ def missing_in(environment: Mapping[str, str]) -> list[tuple[str, str]]:
     needed = NEEDED | (DIRECT if environment.get("GIUSTO_DB_POOLER") == "transaction" else {})
     found = [(name, what) for name, what in needed.items() if not environment.get(name)]
     given = {name: value for name, value in environment.items() if value}
-    files, folders = ("GIUSTO_DB_PASSWORD_FILE", "GIUSTO_SECRET_KEY_FILE"), ("GIUSTO_RUN", "GIUSTO_STATIC")
+    files = ("GIUSTO_DB_PASSWORD_FILE", "GIUSTO_SECRET_KEY_FILE", "GIUSTO_SECRET_KEYS_BEFORE_FILE")
+    folders = ("GIUSTO_RUN", "GIUSTO_STATIC")
     found += [
         (name, f"{given[name]} can't be read")
         for name in files

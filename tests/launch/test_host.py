@@ -48,6 +48,7 @@ class NeededTests(TestCase):
             ("GIUSTO_STORAGE", "/a/folder"),
             ("GIUSTO_STORAGE", "s3:"),
             ("GIUSTO_SECRET_KEY_FILE", "/nothing"),
+            ("GIUSTO_SECRET_KEYS_BEFORE_FILE", "/nothing"),
             ("GIUSTO_RUN", "/nothing"),
         ):
             with self.subTest(name, value=value):
@@ -79,6 +80,7 @@ class HostTests(TestCase):
         for name in ("run", "static", "sounds"):
             (cls.folder / name).mkdir()
         (cls.folder / "key").write_text("a key for tests", encoding="ascii")
+        (cls.folder / "keys-before").write_text("older\noldest\n", encoding="ascii")
         done = cls.run_host("migrate", roles.OWNER)
         assert done.wait(timeout=300) == 0, done.stderr and done.stderr.read()
         roles.shut(cls.cluster)
@@ -97,6 +99,7 @@ class HostTests(TestCase):
             "GIUSTO_DB_USER": role,
             "GIUSTO_DB_PASSWORD_FILE": str(password),
             "GIUSTO_SECRET_KEY_FILE": str(cls.folder / "key"),
+            "GIUSTO_SECRET_KEYS_BEFORE_FILE": str(cls.folder / "keys-before"),
             "GIUSTO_HOSTS": NAME,
             "GIUSTO_STORAGE": f"files:{cls.folder / 'sounds'}",
             "GIUSTO_RUN": str(cls.folder / "run"),
@@ -108,6 +111,11 @@ class HostTests(TestCase):
         return subprocess.Popen(
             [sys.executable, "-m", "launch.host", command, *words], env=environment, stdout=log, stderr=log
         )
+
+    def test_keys_of_before_are_still_believed(self) -> None:
+        self.assertEqual(self.run_host("manage", roles.SITE, "diffsettings").wait(timeout=120), 0)
+        said = (self.folder / "manage.log").read_text(encoding="utf-8")
+        self.assertIn("SECRET_KEY_FALLBACKS = ['older', 'oldest']", said)
 
     def started(self, command: str) -> subprocess.Popen[bytes]:
         process = self.run_host(command, roles.SITE)

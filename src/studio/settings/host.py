@@ -6,11 +6,12 @@
 import os
 from pathlib import Path
 
+from studio.secret import secret
 from studio.settings.studio import *  # noqa: F403 - settings are one namespace
 from studio.settings.studio import DATABASES, INSTALLED_APPS, MIDDLEWARE, STORAGES
 
 STUDIO_ADDRESS = os.environ.get("GIUSTO_ADDRESS", "")
-SECRET_KEY_FALLBACKS = [key for key in os.environ.get("GIUSTO_SECRET_KEYS_BEFORE", "").split() if key]
+SECRET_KEY_FALLBACKS = secret("GIUSTO_SECRET_KEYS_BEFORE").split()
 RUN = Path(os.environ["GIUSTO_RUN"])
 STATIC_ROOT = Path(os.environ["GIUSTO_STATIC"])
 
