@@ -25,12 +25,12 @@ from studio.reach.words import held_figure
 from studio.teaching.models import Assignment, Consent
 
 DAYS, WEEKS = 7, 10  # the weeks as on Progress
-STUCK_DAYS = 14  # ours: a rung that was tried, and is asked for so long
+STUCK_DAYS = 14  # ours: a rung tried for so long, and still asked for
 
 
 @dataclass(frozen=True, slots=True)
 class Stuck:
-    """A ladder on which the same rung has been asked for a while."""
+    """A ladder on which the same rung has been tried for a while, and is still asked for."""
 
     name: str
     rung: str
