@@ -9,9 +9,11 @@ from giusto.simulation.over_takes_benchmark import bands, called_clean, changes,
 
 def print_over_takes(*, seed: int, players: int) -> None:
     """Print a row for each, of takes as they are read; so many players for each hand."""
-    print(f"\n{'reach: hand ms':>22} {'takes':>5} {'players':>7} {'bias':>6} {'RMS':>6} {'held':>6}  (octaves, %)")
+    off = f"{'bias':>6} {'RMS':>6} {'best':>6}"
+    print(f"\n{'reach: hand ms':>22} {'takes':>5} {'players':>7} {off} {'held':>6}  (octaves, %)")
     for hand_ms, takes, tally in reaches(seed=seed, players=players):
-        print(f"{hand_ms:22g} {takes:5d} {len(tally.off):7d} {tally.bias:+6.2f} {tally.rms:6.2f} {tally.covered:6.1f}")
+        off = f"{tally.bias:+6.2f} {tally.rms:6.2f} {tally.rms_at_best:6.2f}"
+        print(f"{hand_ms:22g} {takes:5d} {len(tally.off):7d} {off} {tally.covered:6.1f}")
         sys.stdout.flush()
     print(f"\n{'clean: said':>22} {'truly':>6} {'takes':>5}")
     for said, truly, takes in called_clean(seed=seed, players=4 * players):

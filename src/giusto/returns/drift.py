@@ -2,12 +2,13 @@
 
 All in beats. The return of silence i of take t, of length L click to click, read with standard error s:
 
-    r = b_t · L + e,    e ~ N(0, σ0² + κ² · L + s²),    b_t ~ N(b, δ²)
+    r = b_t · L + e,    e ~ N(0, σ0² + κ² · (L + 1) + s²),    b_t ~ N(b, δ²)
 
-κ² · L is the clock's random walk, b the player's lean, δ how far takes lean apart, σ0 what a return varies by
-whatever the length: where the clock stood when the click left, the more the looser the hand that it follows. κ, δ and
-σ0 are integrated over on a grid, b and the leans of takes in closed form; a take that is older counts for less. What
-comes back a quarter of a beat off and more, and far from where the drift leads, is a lapse, and counted apart.
+κ² · L is the clock's random walk, b the player's lean, δ how far takes lean apart. Where the clock stood when the click
+left varies too: by a beat of its own walk, since no click has yet taken that back, and by σ0, the more the looser the
+hand that it follows. κ, δ and σ0 are integrated over on a grid, b and the leans of takes in closed form; a take that
+is older counts for less. What comes back a quarter of a beat off and more, and far from where the drift leads, is a
+lapse, and counted apart.
 
 References
 ----------
@@ -28,6 +29,7 @@ from scipy.special import ndtr, ndtri
 from giusto.arrays import BoolArray, FloatArray, IntArray
 
 HELD_SHARE = 0.05  # of a beat on either side; a setting, ours (see docs/decisions/0005)
+AHEAD = 1.0  # ours, in beats: what the clock has walked when the click leaves, which no click has taken back
 STARTS = np.array([0.005, 0.01, 0.018, 0.03, 0.048])  # ours: σ0, in beats
 START, START_SPREAD = 0.012, 0.8  # ours: σ0 of most players, and the spread of its logarithm
 WALK, WALK_SPREAD = 0.014, 0.7  # ours: κ of most players, and the spread of its logarithm
@@ -35,7 +37,6 @@ TAKES_APART = 0.002  # ours: scale of δ, as a half-normal
 LEAN_SPREAD = 0.012  # ours: how far players lean
 LAPSE_BEATS = 0.25  # ours: nobody drifts that far who has not lost count, or the click
 LAPSES, LAPSES_OF = 0.2, 10.0  # ours: known of lapses beforehand, as if so many of so many
-READ_OF = 0.7  # ours, by ./giusto bench: of the error of a return, what shows in it; a smoother has left out the rest
 FAR = 4.0  # ours: standard deviations from where the drift leads
 WALKS, APARTS, LEANS = 41, 5, 7  # ours: points of the grid; the first as close as a hundred silences can tell
 # Of a normal: standard deviations and weights, out to where its tails end, so that ranges are not cut short.
@@ -148,7 +149,7 @@ class Drift:
         walk, apart = self._walk / sqrt(slots), self._apart
         nodes = ndtri((np.arange(LEANS) + 0.5) / LEANS)
         mean = (self._lean[:, None] + apart[:, None] * nodes)[:, :, None] * beats
-        sd = np.sqrt(self._start[:, None, None] ** 2 + walk[:, None, None] ** 2 * beats)
+        sd = np.sqrt(self._start[:, None, None] ** 2 + walk[:, None, None] ** 2 * (AHEAD + beats))
         held = (1 - self.lapse) * (ndtr((HELD_SHARE - mean) / sd) - ndtr((-HELD_SHARE - mean) / sd))
         return float(self.weights @ held.prod(axis=2).mean(axis=1))
 
@@ -196,7 +197,7 @@ class Drift:
         """Return chances at lengths of each point's own: shape (points, n) to (points, n)."""
         walk, apart = self._walk[:, None], self._apart[:, None]
         mean = self._lean[:, None] * beats
-        sd = np.sqrt(self._start[:, None] ** 2 + walk**2 * beats + (apart * beats) ** 2)
+        sd = np.sqrt(self._start[:, None] ** 2 + walk**2 * (AHEAD + beats) + (apart * beats) ** 2)
         chances: FloatArray = (1 - self.lapse) * (ndtr((HELD_SHARE - mean) / sd) - ndtr((-HELD_SHARE - mean) / sd))
         return chances
 
@@ -240,7 +241,8 @@ def _drift_of(returns: Returns) -> Drift:
     found = _fitted(returns, returns.is_far)
     if not returns.is_far.any():
         return found
-    var = found.weight @ (found.start[:, None] ** 2 + found.walk[:, None] ** 2 * returns.beats) + returns.sd_beats**2
+    walked = found.start[:, None] ** 2 + found.walk[:, None] ** 2 * (AHEAD + returns.beats)
+    var = found.weight @ walked + returns.sd_beats**2
     led = float(found.weight @ found.lean) * returns.beats
     return _fitted(returns, returns.is_far & (np.abs(returns.return_beats - led) > FAR * np.sqrt(var)))
 
@@ -275,7 +277,7 @@ def _sums(returns: Returns, drifts: BoolArray, walk: FloatArray, apart: FloatArr
     beats, back = returns.beats[drifts], returns.return_beats[drifts]
     of_take = (returns.take[drifts][:, None] == np.arange(returns.weight.size)).astype(np.float64)
     some_walk, some_start = (_of_each_apart(one) for one in (walk, start))  # δ has no part in what follows
-    var = some_start[:, None] ** 2 + np.outer(some_walk**2, beats) + READ_OF * returns.sd_beats[drifts] ** 2
+    var = some_start[:, None] ** 2 + np.outer(some_walk**2, AHEAD + beats) + returns.sd_beats[drifts] ** 2
     precise = 1 / var
     sums = (precise * beats**2, precise * (beats * back), np.log(var) + precise * back**2)
     hold, pull, off = (_for_each_apart(one @ of_take) for one in sums)

@@ -8,7 +8,7 @@ import numpy as np
 from scipy.special import ndtr, ndtri
 
 from giusto.arrays import FloatArray
-from giusto.returns.drift import HELD_SHARE, Drift, Returns
+from giusto.returns.drift import AHEAD, HELD_SHARE, Drift, Returns
 
 SURE, SURELY_NOT = 0.9, 0.1  # by the contract of reading/1: held from here on, not held up to there
 LEANS = 7  # ours: equally likely leans that stand for all
@@ -49,7 +49,7 @@ def held_chances(drift: Drift, take: Returns) -> HeldChances:
     beats, back, lapse = take.beats, take.return_beats, take.is_far
     sd = np.maximum(take.sd_beats, LEAST_SD)
     apart, known = drift.apart[:, None] ** 2, ~lapse
-    walked = drift.start[:, None] ** 2 + drift.walk[:, None] ** 2 * beats  # shape (g, n)
+    walked = drift.start[:, None] ** 2 + drift.walk[:, None] ** 2 * (AHEAD + beats)  # shape (g, n)
     var = walked + sd**2
     hold, pull = (beats**2 / var)[:, known].sum(axis=1), (beats * back / var)[:, known].sum(axis=1)
     own = 1 + apart[:, 0] * hold

@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime, timedelta
+from functools import partial
 from math import log2, sqrt
 
 import numpy as np
 from scipy.special import ndtr, ndtri
 
+from giusto.arrays import FloatArray
 from giusto.drill import validate
 from giusto.figures.held import returns_of_take
 from giusto.figures.silence import beat_ms
@@ -24,6 +26,7 @@ from giusto.returns.drift import HELD_OFTEN, HELD_SHARE, NONE, Returns, drift_of
 from giusto.returns.held import held_chances
 from giusto.schedule import Schedule, schedule
 from giusto.simulation.player import SimulatedPlayer, simulate
+from giusto.simulation.reach_at_best import reach_at_best
 
 HANDS_MS = (4.0, 8.0, 15.0, 25.0)
 TEMPOS, NOTES = (60, 96, 120, 160), (1, 2, 3, 4)
@@ -43,10 +46,11 @@ SHORTEST = 1.0  # ours: of a true reach that is looked for, in beats
 
 @dataclass
 class ReachTally:
-    """How far reaches lie from the truth, in octaves, and how often their ranges hold it."""
+    """How far reaches lie from the truth, in octaves, how often their ranges hold it, and how far at best."""
 
     off: list[float] = field(default_factory=list)
     held: list[bool] = field(default_factory=list)
+    off_at_best: list[float] = field(default_factory=list)
 
     @property
     def bias(self) -> float:
@@ -56,12 +60,21 @@ class ReachTally:
     @property
     def rms(self) -> float:
         """Root of the mean square."""
-        return float(np.sqrt(np.mean(np.square(self.off)))) if self.off else float("nan")
+        return _root_mean_square(self.off)
+
+    @property
+    def rms_at_best(self) -> float:
+        """The same of one who sees the true returns."""
+        return _root_mean_square(self.off_at_best)
 
     @property
     def covered(self) -> float:
         """In percent."""
         return 100 * float(np.mean(self.held)) if self.held else float("nan")
+
+
+def _root_mean_square(values: list[float]) -> float:
+    return float(np.sqrt(np.mean(np.square(values)))) if values else float("nan")
 
 
 def reaches(*, seed: int, players: int) -> Iterator[tuple[float, int, ReachTally]]:
@@ -76,9 +89,12 @@ def reaches(*, seed: int, players: int) -> Iterator[tuple[float, int, ReachTally
             truth = true_reach(player, notes, bpm)
             if truth < SHORTEST:
                 continue  # shorter than any silence that is played
-            returns = _returns(plans, player, rng)
+            returns, true = _returns(plans, player, rng)
+            leaves = partial(_start_var, player, hand=hand_ms / beat_ms(bpm))
             for takes, tally in tallies.items():
-                found = reach(_first(returns, takes))
+                read = _first(returns, takes)
+                found, best = reach(read), reach_at_best(read.beats, np.concatenate(true[:takes]), leaves)
+                tally.off_at_best.append(log2(best / truth))
                 if found.beats and found.ci95_beats:
                     tally.off.append(log2(found.beats / truth))
                     tally.held.append(found.ci95_beats[0] <= truth <= found.ci95_beats[1])
@@ -103,13 +119,18 @@ def true_reach(player: SimulatedPlayer, notes: int, bpm: float) -> float:
     so far off the clock stands when the click leaves, and from there it walks and leans.
     """
     walk = player.clock_percent / 100 / sqrt(notes)
-    hand = player.hand_ms / beat_ms(bpm)
-    start_var = ((player.alpha * hand) ** 2 + walk**2) / (1 - (1 - player.alpha) ** 2)
+    start_var = _start_var(player, np.array([walk]), hand=player.hand_ms / beat_ms(bpm))
     lean = 1 / (1 + player.bias_percent / 100) - 1
     beats = 2.0 ** np.arange(-2, 9, 0.01)
     sd = np.sqrt(start_var + walk**2 * beats)
     held = ndtr((HELD_SHARE - lean * beats) / sd) - ndtr((-HELD_SHARE - lean * beats) / sd)
     return float(beats[np.argmax(held < HELD_OFTEN)])
+
+
+def _start_var(player: SimulatedPlayer, walk: FloatArray, *, hand: float) -> FloatArray:
+    """Return the variance of where the click leaves clocks of some walk, in beats²."""
+    var: FloatArray = ((player.alpha * hand) ** 2 + walk**2) / (1 - (1 - player.alpha) ** 2)
+    return var
 
 
 def _player(rng: np.random.Generator, hand_ms: float) -> SimulatedPlayer:
@@ -122,14 +143,19 @@ def _player(rng: np.random.Generator, hand_ms: float) -> SimulatedPlayer:
     )
 
 
-def _returns(plans: list[Schedule], player: SimulatedPlayer, rng: np.random.Generator) -> list[Returns]:
-    """Return the returns of many takes as they are read, the drills in turn."""
-    found = []
+def _returns(
+    plans: list[Schedule], player: SimulatedPlayer, rng: np.random.Generator
+) -> tuple[list[Returns], list[FloatArray]]:
+    """Return the returns of many takes as they are read, and as they were in truth, the drills in turn."""
+    found, true = [], []
     for take in range(MANY):
         plan = plans[take % len(plans)]
-        onsets_s = simulate(plan, player, seed=int(rng.integers(2**31))).onsets_s
-        found.append(returns_of_take(analyse(plan, onsets_s).reading.silences))
-    return found
+        played = simulate(plan, player, seed=int(rng.integers(2**31)))
+        read = analyse(plan, played.onsets_s).reading.silences
+        was_read = [one.return_ms is not None and one.return_ci95_ms is not None for one in read]
+        found.append(returns_of_take(read))
+        true.append(played.return_s[was_read] / plan.beat_s)
+    return found, true
 
 
 def _first(returns: list[Returns], takes: int) -> Returns:

@@ -11,7 +11,7 @@ from scipy.special import ndtri
 from giusto.errors import GiustoError
 from giusto.practice.reach import Reach, is_of_outcomes, parse_returns, reach
 from giusto.practice.reach.by_clock import predicted_reach
-from giusto.returns.drift import NONE, START
+from giusto.returns.drift import AHEAD, NONE, START
 from tests.giusto.returns import Bridging
 
 SCHEMA = json.loads((Path(__file__).parents[3] / "docs/schema/reach-2.json").read_text(encoding="utf-8"))
@@ -128,7 +128,7 @@ class ByClockTests(TestCase):
     def test_a_random_walk_by_hand(self) -> None:
         """Φ(1.15035) − Φ(−1.15035) = 3/4 (normal table): the variance at the reach is (limit / 1.15035)²."""
         found = predicted_reach(10.0, (9.99, 10.01), 0.0, (-1e-6, 1e-6), bpm=60, slots=2)
-        self.assertAlmostEqual(found.beats, ((0.05 / 1.15035) ** 2 - START**2) / (2 * 0.01**2), delta=0.1)
+        self.assertAlmostEqual(found.beats, ((0.05 / 1.15035) ** 2 - START**2) / (2 * 0.01**2) - AHEAD, delta=0.1)
 
     def test_a_lean_alone_by_hand(self) -> None:
         """A clock without noise that leans 1 %: of 5 % of a beat, what three returns in four vary by is left."""

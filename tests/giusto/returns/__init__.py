@@ -8,14 +8,14 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.special import ndtr
 
-from giusto.returns.drift import HELD_OFTEN, HELD_SHARE, READ_OF, Returns
+from giusto.returns.drift import AHEAD, HELD_OFTEN, HELD_SHARE, Returns
 
 FOUR = (2.0, 4.0, 8.0, 16.0)
 
 
 @dataclass(frozen=True)
 class Bridging:
-    """A player who bridges silences: sizes in beats, late is positive."""
+    """A player who bridges silences, a beat of walk behind as the click leaves: sizes in beats, late is positive."""
 
     walk: float = 0.014
     lean: float = 0.0
@@ -26,9 +26,9 @@ class Bridging:
     def once(self, beats: float, rng: np.random.Generator, *, lean: float | None = None) -> float:
         """Return a return as it is read."""
         true = (self.lean if lean is None else lean) * beats + rng.normal() * np.sqrt(
-            self.start**2 + self.walk**2 * beats
+            self.start**2 + self.walk**2 * (AHEAD + beats)
         )
-        return float(true + np.sqrt(READ_OF) * self.sd * rng.normal())  # a smoother leaves out the rest
+        return float(true + self.sd * rng.normal())
 
     def returns(
         self,
@@ -59,6 +59,6 @@ class Bridging:
     def reach(self) -> float:
         """The length that is truly held three times in four, in beats."""
         beats = 2.0 ** np.arange(-3, 12, 0.005)
-        sd = np.sqrt(self.start**2 + self.walk**2 * beats + (self.apart * beats) ** 2)
+        sd = np.sqrt(self.start**2 + self.walk**2 * (AHEAD + beats) + (self.apart * beats) ** 2)
         held = ndtr((HELD_SHARE - self.lean * beats) / sd) - ndtr((-HELD_SHARE - self.lean * beats) / sd)
         return float(beats[np.argmax(held < HELD_OFTEN)])

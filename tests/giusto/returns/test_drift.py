@@ -7,20 +7,21 @@ import numpy as np
 import statsmodels.api as sm
 from numpy.testing import assert_allclose
 
-from giusto.returns.drift import NONE, WALK, drift_as, drift_of, fading, quantiles
+from giusto.returns.drift import AHEAD, NONE, WALK, drift_as, drift_of, fading, quantiles
 from tests.giusto.returns import Bridging
 
 
 class DriftTests(TestCase):
     def test_a_mixed_model_of_statsmodels_finds_the_same(self) -> None:
-        """Returns over the root of their length have a constant spread κ, and a slope on it that differs by take."""
+        """Returns over the root of length and a beat have one spread κ, and a slope on it that differs by take."""
         player = Bridging(
             walk=0.02, lean=0.005, apart=0.004, sd=0.0, start=0.004
         )  # so wide that σ0 is next to nothing beside it
         returns = player.returns(150, lengths=(2.0, 4.0, 6.0, 8.0), seed=2)
-        root = np.sqrt(returns.beats)
+        root = np.sqrt(AHEAD + returns.beats)
+        slope = (returns.beats / root)[:, None]
         percent = 100 * returns.return_beats / root  # about 1: statsmodels looks for it no smaller
-        fitted = sm.MixedLM(percent, root[:, None], groups=returns.take, exog_re=root[:, None]).fit(reml=True)
+        fitted = sm.MixedLM(percent, slope, groups=returns.take, exog_re=slope).fit(reml=True)
         drift = drift_of(returns)
         mean, error = float(fitted.fe_params[0]) / 100, float(fitted.bse_fe[0]) / 100
         low, middle, high = drift.lean_quantiles((0.025, 0.5, 0.975))
@@ -66,8 +67,8 @@ class DriftTests(TestCase):
         assert_allclose(ends[0], ends[1], rtol=1e-6)
 
     def test_a_known_drift_by_hand(self) -> None:
-        """κ² · 4 = .04² and σ0 of .03 beside it: 5 % lies at one standard deviation, .683 of a normal (table)."""
-        drift = drift_as(walk=0.02, walk_log_sd=1e-9, lean=0.0, lean_sd=1e-9, apart=0.0, start=0.03)
+        """κ² · (4 + 1) = .04² and σ0 of .03 beside it: 5 % lies at one standard deviation, .683 of a normal (table)."""
+        drift = drift_as(walk=0.04 / np.sqrt(5), walk_log_sd=1e-9, lean=0.0, lean_sd=1e-9, apart=0.0, start=0.03)
         self.assertAlmostEqual(drift.chance(4.0), 0.6827, delta=0.001)
 
     def test_quantiles_lie_between_values_as_straight_lines_go(self) -> None:

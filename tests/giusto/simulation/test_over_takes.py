@@ -3,6 +3,7 @@
 from unittest import TestCase
 
 import numpy as np
+from scipy.special import ndtri
 
 from giusto.returns.drift import HELD_SHARE
 from giusto.simulation.over_takes_benchmark import (
@@ -17,6 +18,7 @@ from giusto.simulation.over_takes_benchmark import (
     true_reach,
 )
 from giusto.simulation.player import SimulatedPlayer, simulate
+from giusto.simulation.reach_at_best import reach_at_best
 
 
 class TruthTests(TestCase):
@@ -39,6 +41,18 @@ class TruthTests(TestCase):
         self.assertAlmostEqual(tally.bias, 0.1)
         self.assertAlmostEqual(tally.rms, (0.05) ** 0.5)
         self.assertEqual(tally.covered, 50)
+
+    def test_nobody_tells_a_reach_better_than_one_who_sees_true_returns(self) -> None:
+        """A steady walk, 4,000 returns: what is left open is next to nothing; of six, as much as the prior lets be."""
+        rng = np.random.default_rng(5)
+        walk, start = 0.012, 0.01
+        truth = ((HELD_SHARE / float(ndtri(0.875))) ** 2 - start**2) / walk**2
+        for silences, allowed in ((4_000, 0.1), (6, 1.5)):
+            beats = rng.choice([4.0, 8.0, 16.0], silences)
+            back = np.sqrt(start**2 + walk**2 * beats) * rng.standard_normal(silences)
+            found = reach_at_best(beats, back, lambda walks: np.full(walks.shape, start**2))
+            with self.subTest(silences):
+                self.assertLess(abs(np.log2(found / truth)), allowed)
 
 
 class SmallRunTests(TestCase):

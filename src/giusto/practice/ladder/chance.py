@@ -15,9 +15,9 @@ from giusto.practice.ladder.attempts_csv import Attempt
 # Ours: the curve over the rungs falls as a logistic does. Where it is a half, and how many rungs it takes to fall from
 # .73 to .27, are not known; the half drifts from attempt to attempt, by so much and as unevenly as is not known either.
 HALF_BEYOND, HALF_STEP = 6.0, 0.125  # how far beyond the ladder the half may lie, and how finely, in rungs
-SLOPES = (0.5, 0.8, 1.3, 2.0, 3.2)
-GAINS = ((0.0, 0.6), (0.02, 0.2), (0.035, 0.2))  # rungs an attempt, and how likely beforehand
-WANDERS = ((0.002, 0.9), (0.06, 0.1))  # the same, of its standard deviation
+SLOPES = (0.7, 1.2, 2.1)
+GAINS = ((0.0, 0.5), (0.02, 0.25), (0.035, 0.25))  # rungs an attempt, and how likely beforehand
+WANDERS = ((0.002, 0.95), (0.06, 0.05))  # the same, of its standard deviation
 NODES = 33  # equally likely values that stand for a step of the half
 MOST_NIGHTS = 30  # ours: after more of them as little is known
 MOST_UP = 2  # by the contract of ladder/1
