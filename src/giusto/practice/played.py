@@ -107,12 +107,14 @@ def against_asked(schedule: Schedule, reading: Reading) -> list[Finding]:
     take = _Take(schedule, reading)
     if own := _own_tempo(take):
         return [own]
+    if other := _other_grid(take):  # before all that its notes fit no better than chance would
+        return [other]
     if any(missing.code == "by-chance" for missing in reading.missing):
         return [Finding("not-this-drill", reading.onsets.matched, None, reading.onsets.played)]
     if take.played_s.size < 2 or not take.caught.any():
         return []
     found = next(
-        (each for each in (_other_grid(take), _stopped_alone(take), _fewer(take), _more(take), _other(take)) if each),
+        (each for each in (_stopped_alone(take), _fewer(take), _more(take), _other(take)) if each),
         None,
     )
     late = [] if found else _late_back(take)

@@ -225,7 +225,7 @@ def _by_take(some: Sequence[_Gain], spread: _Spread) -> list[tuple[float, float]
     for gain in some:
         of_take[gain.take].append(gain.gain_ms)
     variance = spread.variance(some[0].step)
-    return [(float(np.mean(gains)), variance / len(gains)) for gains in of_take.values()]
+    return [(sum(gains) / len(gains), variance / len(gains)) for gains in of_take.values()]
 
 
 class _Spread:
@@ -235,12 +235,10 @@ class _Spread:
         squares: defaultdict[float, float] = defaultdict(float)
         free: defaultdict[float, float] = defaultdict(float)
         for some in places:
-            groups = _groups(some)
-            for group in groups:
-                values = np.array([gain.gain_ms for gain in group])
-                step = group[0].step
-                squares[step] += float(np.sum((values - values.mean()) ** 2))
-                free[step] += values.size - 1
+            for group in _groups(some):
+                step, mean = group[0].step, sum(gain.gain_ms for gain in group) / len(group)
+                squares[step] += sum((gain.gain_ms - mean) ** 2 for gain in group)
+                free[step] += len(group) - 1
         self._squares, self._free = squares, free
         steps = [step for step, count in free.items() if count]
         self._line = _line(

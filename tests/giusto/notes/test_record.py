@@ -7,10 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from giusto.errors import GiustoError
-from giusto.notes.chance import is_by_chance
 from giusto.notes.match import match
 from giusto.notes.record import notes_of
-from giusto.simulation.player import SimulatedPlayer, simulate
 from tests.drills import planned
 
 
@@ -35,23 +33,7 @@ class RecordTests(TestCase):
             self.assertEqual(caught.exception.code, code)
 
 
-class ChanceTests(TestCase):
-    def test_random_hits_are_chance_and_beginners_are_not(self) -> None:
-        for grid, bpm in ((1, 72), (2, 160), (3, 120), (4, 96)):
-            plan = planned(grid=grid, bpm=bpm, cycles=8)
-            rng = np.random.default_rng(grid)
-            end_s = float(plan.seconds(plan.end_tick))
-            told = 0
-            for seed in range(10):
-                onsets = np.sort(rng.uniform(0.5, end_s, rng.integers(len(plan.notes) // 2, len(plan.notes) * 3 // 2)))
-                told += is_by_chance(plan, onsets, match(plan, onsets))
-                beginner = simulate(
-                    plan, SimulatedPlayer(clock_percent=4, hand_ms=20, missed=0.05, extra=0.03), seed=seed
-                )
-                found = match(plan, beginner.onsets_s)
-                self.assertFalse(is_by_chance(plan, beginner.onsets_s, found), (grid, seed))
-            self.assertGreaterEqual(told, 8)
-
+class FarTests(TestCase):
     def test_notes_far_outside_the_drill_belong_to_nothing(self) -> None:
         plan = planned()
         far = np.linspace(5e5, 6e5, 2000)  # half a minute of searching before they were left aside

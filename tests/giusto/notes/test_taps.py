@@ -18,6 +18,14 @@ class TapTests(TestCase):
         self.assertEqual(tapped_tempo(np.sort(np.append(clean, 1.73))).bpm, 120.0)
         self.assertEqual(tapped_tempo(np.delete(clean, 4)).bpm, 120.0)
 
+    def test_a_range_takes_four_taps(self) -> None:
+        """Intervals of .55, .6 and .65 s: their SD is .05, Student's t of two degrees 4.303 (table)."""
+        self.assertIsNone(tapped_tempo([0.0, 0.55, 1.15]).ci95_bpm)
+        low, high = tapped_tempo([0.0, 0.55, 1.15, 1.8]).ci95_bpm or (0.0, 0.0)
+        half = 4.303 * 0.05 / 3**0.5
+        self.assertAlmostEqual(low, 60 / (0.6 + half), delta=0.01)
+        self.assertAlmostEqual(high, 60 / (0.6 - half), delta=0.01)
+
     def test_too_few(self) -> None:
         self.assertIsNone(tapped_tempo([]).bpm)
         self.assertIsNone(tapped_tempo([1.0]).bpm)

@@ -13,8 +13,9 @@ from django.urls import reverse
 
 from studio.accounts.models import demo_player, local_player
 from studio.ladders.models import Ladder
+from studio.memory import keep_what_is_loaded
 from studio.pieces.models import Piece
-from studio.takes.models import Take
+from studio.takes.models import Silence, Take
 
 
 class Command(BaseCommand):
@@ -28,6 +29,7 @@ class Command(BaseCommand):
 
     def handle(self, **options: Any) -> None:
         """Ask for each page again and again, in this process."""
+        keep_what_is_loaded()  # as a web worker does
         client = Client(SERVER_NAME="127.0.0.1")
         player = demo_player()
         if player:
@@ -51,11 +53,14 @@ def _pages(take: Take | None) -> dict[str, str]:
     pages["log, an old page"] = f"{pages['log']}?page=20"
     if take:
         address = take.get_absolute_url()
-        pages |= {"reading": address, "standing": f"{address}?view=standing", "one silence": f"{address}silence/1/"}
+        pages |= {"reading": address, "standing": f"{address}?view=standing"}
         pages["play again"] = f"{reverse('takes:play')}?again={take.pk}"
     pages |= {"work": reverse("work:page"), "reach": reverse("reach:page"), "today": reverse("plan:today")}
     pages |= {"weeks": reverse("plan:weeks"), "progress": reverse("progress:page"), "new piece": reverse("pieces:new")}
     pages |= {"month": reverse("progress:this-month"), "log, searched": f"{pages['log']}?q=marimba&tempo=60-100"}
+    silence = Silence.objects.filter(take__in=Take.objects.visible_to(take.player)).last() if take else None
+    if silence:
+        pages["one silence"] = f"{silence.take.get_absolute_url()}silence/{silence.number}/"
     ladder = Ladder.objects.filter(player=take.player).first() if take else None
     piece = Piece.objects.filter(player=take.player).kept().first() if take else None
     some = {"a ladder": ladder, "a piece": piece}
