@@ -38,6 +38,6 @@ class CorrectionTests(TestCase):
         self.assertFalse(isinstance(found, Correction), found)
 
     def test_clicks_until_a_tenth_is_left(self) -> None:
-        """(1 − α)ⁿ ≤ .1 by hand: .9 leaves .1 at once, .5 takes four (.0625), nothing and all are kept from the ends."""
+        """(1 − α)ⁿ ≤ .1 by hand: .9 leaves .1 at once, .5 takes four (.0625); the ends are kept off."""
         self.assertEqual([home_clicks(alpha) for alpha in (0.9, 0.5, 0.684, 1.0)], [1, 4, 2, 1])
         self.assertEqual(home_clicks(0.0), home_clicks(0.01))

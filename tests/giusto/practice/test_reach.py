@@ -123,6 +123,16 @@ class FileTests(TestCase):
             with self.subTest(text), self.assertRaisesRegex(GiustoError, message):
                 parse_returns(text)
 
+    def test_years_from_1970_to_2200_are_allowed(self) -> None:
+        for year, is_allowed in ((1969, False), (1970, True), (2200, True), (2201, False)):
+            text = f"{HEADER},at\na,8,0,0,{year}-06-01T10:00:00Z\n"
+            with self.subTest(year):
+                if is_allowed:
+                    self.assertEqual(parse_returns(text).weight.tolist(), [1.0])
+                    continue
+                with self.assertRaisesRegex(GiustoError, "1970 to 2200"):
+                    parse_returns(text)
+
 
 class ByClockTests(TestCase):
     def test_a_random_walk_by_hand(self) -> None:

@@ -26,7 +26,7 @@ class SilentBeatTests(TestCase):
         self.assertEqual(cycles(silence=growing, cycles=16), "x-x---x----x----")
 
     def test_chance_as_the_file_defines_it(self) -> None:
-        """docs/formats.md: one number a cycle after the first, silent below the probability, but no longer than said."""
+        """docs/formats.md: a number a cycle after the first, silent below the probability, no longer than said."""
         silence = {"kind": "random", "unit": "cycle", "probability": 0.6, "longest": 2, "seed": 7}
         draw, marks = Random(7).random, "x"
         for _ in range(31):

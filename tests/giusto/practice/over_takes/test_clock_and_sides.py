@@ -7,7 +7,7 @@ from uuid import UUID
 import numpy as np
 
 from giusto.figures.variability import Variability
-from giusto.practice.over_takes.clock import clock_of
+from giusto.practice.over_takes.clock import LEAST_SD, SPREAD_OF_CLOCKS, clock_of
 from giusto.practice.over_takes.leans import leans_by_take
 from giusto.practice.over_takes.sides import sides_of
 from giusto.timekeeper.prior import Seen
@@ -41,6 +41,17 @@ class ClockTests(TestCase):
         assert wide
         self.assertLess(narrow.ci95[1] / narrow.ci95[0], wide.ci95[1] / wide.ci95[0])
 
+    def test_one_take_is_as_wide_as_itself_and_what_takes_differ_by(self) -> None:
+        """Variances add: .4² of the take, .25² of players' takes; ± 1.96 of their root, or nearly, of a mixture."""
+        found = clock_of([(2, seen(0.02, sd=0.4))])
+        assert found
+        half = log(found.ci95[1] / found.ci95[0]) / 2
+        self.assertAlmostEqual(half, 1.96 * (0.4**2 + SPREAD_OF_CLOCKS**2) ** 0.5, delta=0.03)
+
+    def test_nothing_is_known_better_than_a_take_can_tell(self) -> None:
+        exact, least = (clock_of([(2, seen(0.02, sd=sd)), (2, seen(0.021, sd=0.3))]) for sd in (1e-9, LEAST_SD))
+        self.assertEqual(exact, least)
+
     def test_no_take_tells(self) -> None:
         self.assertIsNone(clock_of([]))
 
@@ -54,6 +65,7 @@ class SidesTests(TestCase):
         self.assertAlmostEqual(found.with_click.spread_percent, 100 * 12.0 / slot_ms)
         self.assertAlmostEqual(found.alone.spread_percent, 100 * 14.0 / slot_ms)
         self.assertEqual((found.with_click.n, found.alone.n, len(found.there)), (40, 40, 2))
+        self.assertEqual((found.with_click.is_alone, found.alone.is_alone), (False, True))
 
     def test_few_intervals_are_no_side(self) -> None:
         found = sides_of(facts(), 23)
@@ -77,6 +89,8 @@ class LeansTests(TestCase):
             silence(take=first, lean_percent=-1.0),
             silence(take=second, lean_percent=0.5),
             silence(take=first, lean_percent=None, lean_ci95_percent=None),
+            silence(take=first, lean_percent=None),
+            silence(take=first, lean_ci95_percent=None),
             silence(take=first, lean_percent=-2.0),
         ]
         found = leans_by_take(some)

@@ -4,7 +4,7 @@ from datetime import date, timedelta
 from unittest import TestCase
 
 from giusto.practice.clean import Limits, Margins
-from tests.giusto.practice.over_takes import EVENING, facts
+from tests.giusto.practice.over_takes import EVENING, facts, silence
 
 
 class CleanTests(TestCase):
@@ -27,6 +27,24 @@ class CleanTests(TestCase):
         for number, (one, expected) in enumerate(cases):
             with self.subTest(case=number):
                 self.assertIs(one.clean(), expected)
+
+    def test_the_chance_is_the_readings_unless_the_player_said(self) -> None:
+        """Nobody measured what has no margins or was broken off; what the player said is as good as certain."""
+        surely = Margins(4, 4, 0, 0.4, 3.0, 1.0, chance=0.97, return_sd=0.01)
+        for one, expected in (
+            (facts(margins=surely), 0.97),
+            (facts(margins=None), None),
+            (facts(margins=surely, is_whole=False), None),
+            (facts(margins=None, is_whole=False), None),
+            (facts(margins=surely, said=False), 0.0),
+            (facts(margins=None, said=True), 1.0),
+        ):
+            self.assertEqual(one.chance(), expected)
+
+    def test_words_of_silences(self) -> None:
+        said = [silence(outcome=word).is_held for word in ("held", "early", "late", "edge", "unreadable")]
+        self.assertEqual(said, [True, False, False, False, False])
+        self.assertEqual([silence(outcome=word).is_readable for word in ("edge", "unreadable")], [True, False])
 
     def test_by_the_limits_that_are_given(self) -> None:
         """Without silences the spread counts: 3 % of a slot is clean by 4, and not by 2."""

@@ -18,6 +18,8 @@ class ReachesTests(TestCase):
             silence(return_ms=62.5, return_ci95_ms=(62.5 - 1.08 * Z95 * 6.25, 62.5 + 1.08 * Z95 * 6.25)),
             silence(take=UUID(int=2), at=EVENING + timedelta(days=28)),
             silence(outcome="unreadable", return_ms=None, return_ci95_ms=None),
+            silence(outcome="unreadable", return_ms=None),
+            silence(outcome="unreadable", return_ci95_ms=None),
         ]
         found = returns_of(some, EVENING + timedelta(days=28))
         assert_allclose((found.return_beats[0], found.sd_beats[0]), (0.1, 0.01))
