@@ -5,6 +5,7 @@ from studio.settings.test import (  # noqa: F401
     MEDIA_ROOT,
     PASSWORD_HASHERS,
     STORAGES,
+    TEST_RUNNER,
     TWIN_S,
     WHITENOISE_AUTOREFRESH,
     WHITENOISE_USE_FINDERS,

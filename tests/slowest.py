@@ -1,0 +1,82 @@
+"""Django's runner of tests, which lists at the end what took longest: each test, and each class with its set-up."""
+
+from __future__ import annotations
+
+from collections import Counter
+from time import perf_counter
+from typing import Any
+from unittest import TestCase, TextTestResult
+
+from django.test.runner import DiscoverRunner, ParallelTestSuite, RemoteTestResult, RemoteTestRunner
+
+MOST = 25  # of each that are listed
+LEAST_S = 1.0  # what is quicker is not
+
+
+class FarResult(RemoteTestResult):
+    """What a process of its own saw, with the seconds that each test took."""
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.began = self.ended = perf_counter()
+
+    def startTest(self, test: TestCase) -> None:
+        """Note when it began."""
+        super().startTest(test)
+        self.began = perf_counter()
+
+    def stopTest(self, test: TestCase) -> None:
+        """Tell how long it took, and how long passed since the test before: its class's set-up."""
+        now = perf_counter()
+        self.events.append(("took", self.test_index, now - self.began, now - self.ended))
+        self.ended = now
+        super().stopTest(test)
+
+
+class FarRunner(RemoteTestRunner):
+    """Runs in a process of its own."""
+
+    resultclass = FarResult
+
+
+class Parallel(ParallelTestSuite):
+    """Tests that run in processes of their own."""
+
+    runner_class = FarRunner
+
+
+class Result(TextTestResult):
+    """The result that is shown."""
+
+    tests: Counter[str]
+    classes: Counter[str]
+
+    def took(self, test: TestCase, seconds: float, with_set_up: float) -> None:
+        """Count what a test took."""
+        self.tests[test.id()] += seconds
+        self.classes[test.id().rpartition(".")[0]] += with_set_up
+
+    def startTestRun(self) -> None:
+        """Begin to count."""
+        super().startTestRun()
+        self.tests, self.classes = Counter(), Counter()
+
+    def stopTestRun(self) -> None:
+        """List what took longest."""
+        super().stopTestRun()
+        for name, took in (("tests", self.tests), ("classes with their set-up", self.classes)):
+            slow = [(what, seconds) for what, seconds in took.most_common(MOST) if seconds >= LEAST_S]
+            if slow:
+                self.stream.writeln(f"\nSlowest {name}, of {sum(took.values()):.0f} s in all:")
+            for what, seconds in slow:
+                self.stream.writeln(f"{seconds:8.1f} s  {what}")
+
+
+class Runner(DiscoverRunner):
+    """Django's, with that list."""
+
+    parallel_test_suite = Parallel
+
+    def get_resultclass(self) -> type[TextTestResult] | None:
+        """Return the result that lists."""
+        return super().get_resultclass() or Result
