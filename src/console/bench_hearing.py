@@ -15,7 +15,17 @@ from giusto.arrays import FloatArray
 from giusto.errors import GiustoError
 from giusto.hearing.onsets import onsets
 from giusto.hearing.sound import Samples
-from giusto.simulation.hearing_benchmark import NOISES_DB, STROKES, HearingScore, Sounding, heard, soundings, taken
+from giusto.simulation.hearing_benchmark import (
+    FAST,
+    NOISES_DB,
+    STROKES,
+    HearingScore,
+    Sounding,
+    beside_groove,
+    heard,
+    soundings,
+    taken,
+)
 from giusto.simulation.instrument import RATE_HZ
 
 TURNS = 7  # the fastest of them counts
@@ -25,11 +35,13 @@ KINDS = (".wav", ".flac")
 
 def print_hearing(*, seed: int, kit: Path | None) -> None:
     """Print how well onsets are heard, of our own sounds or of the recorded strokes in a folder, then how fast."""
-    print(f"\n{'sound':>28} {'noise':>6} {'F':>6} {'bias ms':>8} {'SD ms':>6}")
+    print(f"\n{'sound':>28} {'noise':>6} {'groove':>6} {'F':>6} {'bias ms':>8} {'SD ms':>6}")
     takes = list(soundings(seed=seed)) if kit is None else list(_of_kit(kit, seed=seed))
-    for one in takes:
-        found = heard(one)
-        print(f"{one.name[-28:]:>28} {one.noise_db:6.0f} {found.f:6.3f} {found.bias_ms:8.2f} {found.sd_ms:6.2f}")
+    beside = [beside_groove(one, seed=seed) for one in takes if one.noise_db == NOISES_DB[0] and one.name != FAST]
+    for one in [*takes, *beside]:
+        found, behind = heard(one), "" if one.groove_db is None else f"{one.groove_db:.0f}"
+        row = f"{found.f:6.3f} {found.bias_ms:8.2f} {found.sd_ms:6.2f}"
+        print(f"{one.name[-28:]:>28} {one.noise_db:6.0f} {behind:>6} {row}")
         sys.stdout.flush()
     _speed(takes[0])
 

@@ -54,7 +54,7 @@ class Gate:
         for index in loud.tolist():
             if not kept or found.onset_s[index] - found.onset_s[kept[-1]] >= self.refractory_s:
                 kept.append(index)
-        return Heard(found.onset_s[kept], found.strength[kept])
+        return Heard(found.onset_s[kept], found.strength[kept], found.others)
 
 
 @dataclass(frozen=True, slots=True)

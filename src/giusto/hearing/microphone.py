@@ -11,6 +11,7 @@ from giusto.hearing.faint import find_faint
 from giusto.hearing.find_click import find_click
 from giusto.hearing.level import Gate
 from giusto.hearing.onsets import onsets
+from giusto.hearing.others import remarks_of
 from giusto.hearing.recorder_clock import ClockLine
 from giusto.hearing.recording import AFTER_S, BEFORE_S, Recording
 from giusto.hearing.sound import Sound
@@ -71,7 +72,8 @@ def through_microphone(sound: Sound, plan: Schedule, known: KnownOfSound) -> Rec
     times_s = line.drill_s(found.onset_s)
     near = (times_s > -BEFORE_S) & (times_s < float(plan.seconds(plan.end_tick)) + AFTER_S)
     source = np.full(int(np.count_nonzero(near)), "microphone")
-    return Recording(notes_of(times_s[near], strength=found.strength[near], source=source), line, "sound", remarks)
+    notes = notes_of(times_s[near], strength=found.strength[near], source=source)
+    return Recording(notes, line, "sound", (*remarks, *remarks_of(found.others)))
 
 
 def round_trip_s(recording: Recording, known: KnownOfSound, at_s: float) -> float | None:

@@ -19,6 +19,7 @@ from scipy.signal import butter, sosfilt
 
 from giusto.arrays import FloatArray, IntArray
 from giusto.hearing.alike import aligned
+from giusto.hearing.others import others
 from giusto.hearing.sound import Sound, Thinned
 
 # All of it ours, by the takes of tests/giusto/hearing and their known times.
@@ -73,10 +74,13 @@ class Heard:
         Seconds from the first sample.
     strength : array of float, shape (n,)
         0 to 1: the peak of the attack, 60 dB below full scale to full scale.
+    others : int
+        How many more there were, left out as another's (``giusto.hearing.others``).
     """
 
     onset_s: FloatArray
     strength: FloatArray
+    others: int = 0
 
 
 def onsets(sound: Sound) -> Heard:
@@ -109,7 +113,9 @@ def onsets(sound: Sound) -> Heard:
     order = np.argsort(found, kind="stable")
     found, strength = found[order], strength[order]
     kept = np.diff(found, prepend=-1.0) >= REFRACTORY_S / 2
-    return Heard(found[kept], strength[kept])
+    found, strength = found[kept], strength[kept]
+    own = ~others(sound, found)
+    return Heard(found[own], strength[own], int(np.count_nonzero(~own)))
 
 
 def _samples(sound: Sound, layer: Layer) -> list[int]:

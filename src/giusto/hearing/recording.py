@@ -15,6 +15,7 @@ from giusto.hearing.content import content_of
 from giusto.hearing.files import opened
 from giusto.hearing.find_click import ROUGH_MOST_S, other_take, place_of
 from giusto.hearing.onsets import onsets
+from giusto.hearing.others import remarks_of
 from giusto.hearing.recorder_clock import ClockLine
 from giusto.hearing.sound import Sound, Watched
 from giusto.hearing.source import Kind, Source
@@ -125,10 +126,12 @@ def heard(sound: Sound, plan: Schedule) -> Recording:
     place = place_of(sound, plan)
     if place is None:
         found = onsets(sound)
-        return by_notes(found.onset_s, found.strength, plan, kind="sound")
+        by_itself = by_notes(found.onset_s, found.strength, plan, kind="sound")
+        return replace(by_itself, remarks=(*by_itself.remarks, *remarks_of(found.others)))
     line, other_s = place.line, other_take(sound, plan, place)
-    remarks = () if other_s is None else (TWICE.format(line.zero_s, other_s),)
     found = onsets(WithoutClick(sound, line, plan))
+    twice = () if other_s is None else (TWICE.format(line.zero_s, other_s),)
+    remarks = (*twice, *remarks_of(found.others))
     times = line.drill_s(found.onset_s)
     near = (times > -BEFORE_S) & (times < float(plan.seconds(plan.end_tick)) + AFTER_S)
     return Recording(notes_of(times[near], strength=found.strength[near]), line, "sound", remarks)

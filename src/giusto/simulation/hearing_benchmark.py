@@ -3,32 +3,36 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from giusto.arrays import FloatArray
 from giusto.hearing.onsets import onsets
 from giusto.hearing.sound import Samples
+from giusto.simulation.groove import groove
 from giusto.simulation.instrument import RATE_HZ, SOUNDS, strike
 
+FAST = "double strokes"
 # By the bars of the design: 25 ms for what is struck, 50 ms for what is plucked or bowed.
-WINDOW_S = {"skin": 0.025, "wood": 0.025, "metal": 0.025, "string": 0.050, "bowed": 0.050, "double strokes": 0.020}
+WINDOW_S = {"skin": 0.025, "wood": 0.025, "metal": 0.025, "string": 0.050, "bowed": 0.050, FAST: 0.020}
 NOISES_DB = (-60.0, -40.0)
 STROKES = 60
 SOFTEST_DB, HARDEST_DB = -18.0, -3.0
 APART_S = 0.45
+GROOVE_DB = -20.0  # the peak of another's groove behind a take
 
 
 @dataclass(frozen=True, slots=True)
 class Sounding:
-    """A take of one sound: its samples, when each stroke begins, and how near an onset must come."""
+    """A take of one sound: its samples, when each stroke begins, how near an onset must come, and what is behind it."""
 
     name: str
     noise_db: float
     samples: FloatArray
     truth_s: FloatArray
     window_s: float
+    groove_db: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,7 +60,13 @@ def soundings(*, seed: int) -> Iterator[Sounding]:
             yield taken(name, strokes, noise_db=noise_db, seed=seed)
         yield taken("bowed", _bowed(seed), noise_db=noise_db, seed=seed, loudest_only=True, apart_s=0.6)
         wood = [strike("wood", np.random.default_rng([seed, k]), rate_hz=RATE_HZ) for k in range(STROKES)]
-        yield taken("double strokes", wood, noise_db=noise_db, seed=seed, apart_s=0.06, loudest_only=True)
+        yield taken(FAST, wood, noise_db=noise_db, seed=seed, apart_s=0.06, loudest_only=True)
+
+
+def beside_groove(one: Sounding, *, seed: int, peak_db: float = GROOVE_DB, rate_hz: int = RATE_HZ) -> Sounding:
+    """Return a take with somebody else's groove behind it."""
+    behind = groove(one.samples.size, peak_db=peak_db, seed=seed, rate_hz=rate_hz)
+    return replace(one, samples=one.samples + behind, groove_db=peak_db)
 
 
 def taken(

@@ -145,6 +145,17 @@ class ByClockTests(TestCase):
         found = predicted_reach(0.01, (0.0099, 0.0101), -1.0, (-1.0001, -0.9999), bpm=96, slots=1)
         self.assertAlmostEqual(found.beats, (0.05 - float(ndtri(0.75)) * START) / 0.01, delta=0.05)
 
+    def test_ranges_of_clock_and_lean_become_those_of_the_length(self) -> None:
+        """By the two formulas above: a clock known to ± 20 %; a lean of 1 %, known to ± .2."""
+        var = (0.05 / 1.15035) ** 2 - START**2
+        found = predicted_reach(8.0, (6.4, 10.0), 0.0, (-1e-6, 1e-6), bpm=60, slots=1)
+        for end, clock_s in zip(found.ci95_beats, (0.010, 0.0064), strict=True):
+            self.assertAlmostEqual(end / (var / clock_s**2 - AHEAD), 1, delta=0.12)
+        left = 0.05 - float(ndtri(0.75)) * START
+        found = predicted_reach(0.01, (0.0099, 0.0101), -1.0, (-1.2, -0.8), bpm=96, slots=1)
+        for end, lean in zip(found.ci95_beats, (0.012, 0.008), strict=True):
+            self.assertAlmostEqual(end / (left / lean), 1, delta=0.06)
+
     def test_as_simulated_players_hold(self) -> None:
         """The share that players without a correction to make hold at the predicted length, over 400 walks."""
         rng = np.random.default_rng(2)

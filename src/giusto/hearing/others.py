@@ -1,0 +1,135 @@
+"""Others in the room: softer sounds, of another kind than the instrument's, that keep another time.
+
+Another's groove, however soft, has attacks as clear as the player's. Three things together tell it: it never comes near
+the loudness of the player's own notes, it sounds otherwise, and it falls anywhere between them. Soft notes of one's own
+fail one of the three: they sound as the loud ones do, or they stand where the rhythm puts them.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from scipy.fft import rfft
+
+from giusto.arrays import BoolArray, FloatArray
+from giusto.hearing.sound import Sound
+
+LEFT_OUT = "{} softer sounds of another kind, that keep another time, were left out as somebody else’s"
+# All of it ours, by takes of recorded notes with a groove behind them (docs/accuracy.md).
+WINDOW_S, LATER_S, BEFORE_S = 0.030, 0.012, 0.004  # what is looked at: twice after an onset, the louder; once before
+RISES_S = 0.060  # an attack's peak comes within
+LOWEST_HZ, HIGHEST_HZ, BANDS = 70.0, 15_000.0, 26
+RANGE_DB = 32.0  # below the loudest band of an onset there is nothing
+RINGS_ON = 1.5  # what rang before may have grown so much without an attack
+LOUD, LOUD_DB = 0.95, 8.0  # of all onsets by loudness, and so far below that one they are still the instrument's own
+FAR_BELOW_DB = 22.0  # where there are others, what is as soft as this is theirs
+FEWEST_LOUD, FEWEST_OTHERS = 8, 10
+NEAREST = 4  # onsets of a kind that one is set against
+UNLIKE, OF_LOUD, LESS = 0.96, 0.1, 0.04  # alikeness: at most the first; else below a tenth of the loud ones', and less
+TURNS = (2, 3, 4, 6, 8)  # parts of the time between two own notes where a rhythm stands
+IN_TIME = 0.6  # mean resultant length about such parts: they stand there
+FARTHEST = 4.0  # of the usual time between own notes: longer gaps are pauses
+TOGETHER = 64
+
+
+def remarks_of(number: int) -> tuple[str, ...]:
+    """Return what a reading says of so many onsets that were left out."""
+    return (LEFT_OUT.format(number),) if number else ()
+
+
+def others(sound: Sound, onset_s: FloatArray) -> BoolArray:
+    """Return which onsets are another's.
+
+    Parameters
+    ----------
+    sound : Sound
+    onset_s : array of float, ascending, shape (n,)
+
+    Returns
+    -------
+    array of bool, shape (n,)
+        All False where there are few onsets, or too few of them are unlike the rest.
+    """
+    none = np.zeros(onset_s.size, dtype=bool)
+    if onset_s.size < FEWEST_LOUD + FEWEST_OTHERS:
+        return none
+    loudness = _loudness_db(sound, onset_s)
+    below_db = float(np.quantile(loudness, LOUD)) - loudness
+    is_loud = below_db <= LOUD_DB
+    if np.count_nonzero(is_loud) < FEWEST_LOUD:
+        return none
+    shapes, tells = _shapes(sound, onset_s)
+    alike = _alike(shapes, tells, is_loud)
+    surely = ~is_loud & (alike < min(UNLIKE, float(np.quantile(alike[is_loud], OF_LOUD)) - LESS))
+    if np.count_nonzero(surely) < FEWEST_OTHERS:
+        return none
+    likelier = (_alike(shapes, tells, surely) > alike) | (below_db > FAR_BELOW_DB)
+    found: BoolArray = surely | (~is_loud & likelier)
+    return none if _in_time(onset_s[found], onset_s[~found]) else found
+
+
+def _loudness_db(sound: Sound, onset_s: FloatArray) -> FloatArray:
+    """Return by how much each onset's peak lies above what rang before it, in dB of full scale."""
+    rate = sound.rate_hz
+    before, window, rises = (round(s * rate) for s in (BEFORE_S, WINDOW_S, RISES_S))
+    at = np.round(onset_s * rate).astype(np.int64)
+    until = np.minimum(at + rises, np.append(at[1:] - before, at[-1] + rises))
+    found = np.empty(at.size)
+    for index, (begin, end) in enumerate(zip(at.tolist(), until.tolist(), strict=True)):
+        peak = np.max(np.abs(sound.read(begin, max(end, begin + before))))
+        rang = np.max(np.abs(sound.read(begin - window, begin - before)))
+        found[index] = peak - rang
+    loudness: FloatArray = 20 * np.log10(np.maximum(found, 1e-5))
+    return loudness
+
+
+def _shapes(sound: Sound, onset_s: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Return what each onset brought, and which bands tell of it, each of shape (n, bands).
+
+    In dB above the least that counts, a row of length 1; a band tells nothing where what rang before is louder.
+    """
+    rate = sound.rate_hz
+    size, later, before = (round(s * rate) for s in (WINDOW_S, LATER_S, BEFORE_S))
+    window = np.hanning(size + 2)[1:-1]
+    bins = np.geomspace(LOWEST_HZ, min(HIGHEST_HZ, 0.45 * rate), BANDS + 1) * size / rate
+    edges = np.unique(np.maximum(np.round(bins), 1).astype(np.int64))
+    hz = np.arange(edges[0], edges[-1]) * rate / size
+
+    def power(starts: list[int]) -> FloatArray:
+        samples = np.stack([sound.read(start, start + size) for start in starts])
+        spectrum = rfft(samples * window, axis=1)[:, edges[0] : edges[-1]]
+        weighed = (np.square(spectrum.real) + np.square(spectrum.imag)) * hz  # what is high has less, and tells more
+        bands: FloatArray = np.add.reduceat(weighed, edges[:-1] - edges[0], axis=1)
+        return bands
+
+    at = np.round(onset_s * rate).astype(np.int64)
+    shapes, tells = [], []
+    for first in range(0, at.size, TOGETHER):
+        some = at[first : first + TOGETHER]
+        after = np.maximum(power((some - before).tolist()), power((some + later).tolist()))
+        rang = RINGS_ON * power((some - size - before).tolist())
+        gained = np.maximum(after - rang, 1e-9)
+        least = gained.max(axis=1, keepdims=True) * 10 ** (-RANGE_DB / 10)
+        shapes.append(10 * np.log10(np.maximum(gained, least) / least))
+        tells.append((gained > least) | (rang < least))
+    found = np.concatenate(shapes)
+    return found / np.sqrt(np.sum(found**2, axis=1, keepdims=True)), np.concatenate(tells).astype(np.float64)
+
+
+def _alike(shapes: FloatArray, tells: FloatArray, some: BoolArray) -> FloatArray:
+    """Return how alike each onset is to those of some that it is most alike to, itself left out: 0 to 1."""
+    likeness = shapes @ shapes[some].T / np.sqrt(np.maximum(tells @ np.square(shapes[some]).T, 1e-9))
+    likeness[np.flatnonzero(some), np.arange(np.count_nonzero(some))] = 0.0
+    alike: FloatArray = np.sort(likeness, axis=1)[:, -NEAREST:].mean(axis=1)
+    return alike
+
+
+def _in_time(other_s: FloatArray, own_s: FloatArray) -> bool:
+    """Return whether onsets stand at parts of the time between one's own, as notes of one rhythm do."""
+    after = np.searchsorted(own_s, other_s)
+    inside = (after > 0) & (after < own_s.size)
+    begin, end = own_s[after[inside] - 1], own_s[after[inside]]
+    usual = end - begin <= FARTHEST * float(np.median(np.diff(own_s)))
+    part = (other_s[inside] - begin)[usual] / (end - begin)[usual]
+    if part.size < FEWEST_OTHERS:
+        return True  # too few to tell
+    return any(abs(np.mean(np.exp(2j * np.pi * turn * part))) > IN_TIME for turn in TURNS)
