@@ -1,6 +1,7 @@
 """The change of a figure over takes: against a general least squares of statsmodels, and over simulated players."""
 
 import json
+from dataclasses import replace
 from datetime import UTC, date, datetime, timedelta
 from pathlib import Path
 from unittest import TestCase
@@ -39,6 +40,37 @@ def player(
 
 
 class CourseTests(TestCase):
+    def test_takes_and_days_that_differ_are_told_apart(self) -> None:
+        """Four takes a day on forty days: days differ by 1.5 and takes by .2, or the other way about."""
+        rng = np.random.default_rng(3)
+        days = [FIRST + timedelta(days=k // 4) for k in range(160)]
+        for takes_sd, days_sd in ((0.2, 1.5), (1.5, 0.2)):
+            y = days_sd * np.repeat(rng.normal(size=40), 4) + takes_sd * rng.normal(size=160)
+            found = course(y, np.full(160, 0.1), days)
+            assert isinstance(found, Course)
+            self.assertEqual(found.between_days_sd > found.between_takes_sd, days_sd > takes_sd)
+            self.assertEqual((found.takes, found.days), (160, 40))
+
+    def test_many_days_are_gathered_and_say_the_same(self) -> None:
+        """A hundred days are gathered two by two: the same change, its range hardly another."""
+        rng = np.random.default_rng(4)
+        y, days = np.linspace(0, 2, 100) + rng.normal(size=100), [FIRST + timedelta(days=k) for k in range(100)]
+        gathered = course(y, np.full(100, 0.5), days)
+        with patch.object(module, "MOST_DAYS", 1_000):
+            module._remembered.cache_clear()
+            each = course(y, np.full(100, 0.5), days)
+        assert isinstance(gathered, Course)
+        assert isinstance(each, Course)
+        self.assertNotEqual(gathered.change, each.change)  # they were
+        self.assertAlmostEqual(gathered.change, each.change, delta=0.1)
+        width = [one.ci95[1] - one.ci95[0] for one in (gathered, each)]
+        self.assertAlmostEqual(width[0] / width[1], 1, delta=0.1)
+
+    def test_few_takes_are_early_until_the_eighth(self) -> None:
+        flat = np.array([1.0, -1.0] * 4)
+        found = [course(flat[:n], np.full(n, 0.3), [FIRST + timedelta(days=k) for k in range(n)]) for n in (7, 8)]
+        self.assertEqual([isinstance(one, Course) and one.is_early for one in found], [True, False])
+
     def test_with_known_spreads_it_is_general_least_squares(self) -> None:
         """statsmodels' GLS on every take, with the whole covariance of errors, takes and days."""
         rng = np.random.default_rng(1)
@@ -169,6 +201,24 @@ class DependenceTests(TestCase):
         self.assertTrue(found.course.more_than_chance)
         self.assertLess(found.course.change, 0)
         self.assertAlmostEqual(found.course.latest, 0, delta=0.25)
+
+    def test_the_ratio_and_its_range_by_hand(self) -> None:
+        """Forty takes a side that agree, each of 1,001 intervals: a log SD of √(1 / 2,000), and what takes differ by."""
+        sides = [
+            Side(float(k), FIRST + timedelta(days=k), is_alone, 6.0 if is_alone else 4.0, 1_001)
+            for k in range(40)
+            for is_alone in (True, False)
+        ]
+        found = dependence(sides)
+        assert isinstance(found, Dependence)
+        self.assertEqual((found.ratio, found.with_takes, found.alone_takes), (1.5, 40, 40))
+        half = np.log(found.ci95[1] / found.ci95[0]) / 2
+        least = 1.96 * np.sqrt(2 / 2_000 / 40)
+        self.assertTrue(least * 0.95 < half < 2.5 * least, (half, least))
+        few = dependence([replace(side, n=2) for side in sides])
+        assert isinstance(few, Dependence)
+        self.assertAlmostEqual(np.log(few.ci95[1] / few.ci95[0]) / 2, 1.96 * np.sqrt(2 / 2 / 40), delta=0.05)
+        self.assertIsInstance(dependence([replace(side, n=1) for side in sides]), Missing)
 
     def test_too_few_on_either_side(self) -> None:
         self.assertIsInstance(dependence([side for side in self.sides(1.0) if side.is_alone]), Missing)

@@ -29,11 +29,35 @@ class HabitTests(TestCase):
         self.assertGreater(many.expected_percent[1] - many.expected_percent[0], 1.5)
         self.assertEqual(habit(takes(2)), Missing("habit", "few-takes", 2, 3))
 
+    def test_what_is_expected_of_the_next_silence_by_hand(self) -> None:
+        """Forty takes at −1 %, read to .2: 95 in 100 within 1.96 times that, and what takes might differ by."""
+        found = habit([(np.full(30, -1.0), np.full(30, 0.04)) for _ in range(40)])
+        assert not isinstance(found, Missing)
+        low, high = found.expected_percent
+        self.assertAlmostEqual((low + high) / 2, -1.0, places=2)
+        self.assertAlmostEqual((high - low) / 2, 1.96 * 0.2, delta=0.06)
+        self.assertEqual((found.takes, found.silences), (40, 1200))
+        differ = habit([(np.full(30, -1.0 + 0.5 * (-1) ** k), np.full(30, 0.04)) for k in range(40)])
+        assert not isinstance(differ, Missing)
+        wide = (differ.expected_percent[1] - differ.expected_percent[0]) / 2
+        self.assertAlmostEqual(wide, 1.96 * (0.04 + 0.5**2) ** 0.5, delta=0.1)  # the variances of both add
+
+    def test_takes_without_silences_are_no_takes(self) -> None:
+        none, some = (np.zeros(0), np.zeros(0)), (np.full(4, -1.0), np.full(4, 0.05))
+        self.assertEqual(habit([some, none, some]), Missing("habit", "few-takes", 2, 3))
+        self.assertEqual(habit([some, none, some, some]), habit([some, some, some]))
+
     def test_usual(self) -> None:
+        """10 to 14: mean 12, SD √2.5; Student's t of four degrees 2.776 (table), for one value more."""
         self.assertIsNone(usual([1.0, 2.0]))
         found = usual([10.0, 11.0, 12.0, 13.0, 14.0])
         assert found is not None
         self.assertEqual((found.middle, found.n), (12.0, 5))
+        half = 2.776 * 2.5**0.5 * (1 + 1 / 5) ** 0.5
+        assert_allclose(found.expected, (12 - half, 12 + half), atol=0.01)
+        skewed = usual([1.0, 1.0, 1.0, 9.0])
+        assert skewed is not None
+        self.assertEqual((skewed.middle, round(sum(skewed.expected) / 2, 6)), (1.0, 3.0))
 
     def test_earlier_takes_make_the_prior(self) -> None:
         self.assertIs(prior_from([]), WEAK)

@@ -78,5 +78,21 @@ class RushTests(TestCase):
         found = rush_map([PassageTake([*one.matches, *one.missed], first=5, bars=2, beats=(4, 4)) for one in readings])
         self.assertEqual(leaning(found), [(5, "1"), (6, "3")])
 
+    def test_places_come_in_the_order_of_the_bars(self) -> None:
+        found = mapped([read(seed) for seed in range(3)])
+        assert not isinstance(found, Missing)
+        places = [(one.bar, one.position) for one in found]
+        asked = [(1, place) for place in PLAY[0]["at"]] + [(2, place) for place in PLAY[1]["at"]]  # type: ignore[attr-defined]
+        self.assertEqual(places, asked)
+
+    def test_a_place_takes_four_times(self) -> None:
+        """Three takes of one round show nothing of its second bar, four do."""
+        once = PASSAGE.plain() | {"cycles": 2}
+        for takes, is_shown in ((3, False), (4, True)):
+            found = mapped([read(seed, drill=validate(once)) for seed in range(takes)])
+            assert not isinstance(found, Missing)
+            self.assertEqual(any(one.bar == 2 for one in found), is_shown, takes)
+            self.assertTrue(all(one.times >= 4 for one in found))
+
     def test_two_takes_say_nothing(self) -> None:
         self.assertEqual(mapped([read(1), read(2)]), Missing("places", "few-takes", 2, 3))
