@@ -203,7 +203,7 @@ class DependenceTests(TestCase):
         self.assertAlmostEqual(found.course.latest, 0, delta=0.25)
 
     def test_the_ratio_and_its_range_by_hand(self) -> None:
-        """Forty takes a side that agree, each of 1,001 intervals: a log SD of √(1 / 2,000), and what takes differ by."""
+        """Forty takes a side that agree, each of 1,001 intervals: log SD √(1 / 2,000), and what takes differ by."""
         sides = [
             Side(float(k), FIRST + timedelta(days=k), is_alone, 6.0 if is_alone else 4.0, 1_001)
             for k in range(40)
