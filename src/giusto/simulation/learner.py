@@ -10,7 +10,7 @@ from typing import Any
 
 import numpy as np
 
-from giusto.practice.ladder import Attempt, Ladder, Step, ladder_of, next_step
+from giusto.practice.ladder import Attempt, Ladder, State, Step, climbed, ladder_of, step_from
 
 # The schools, each with the usual values (all common practice).
 SCHOOLS: dict[str, dict[str, Any]] = {
@@ -76,7 +76,7 @@ class LearnerCourse:
 def climb(ladder: Ladder, learner: Learner, *, seed: int) -> LearnerCourse:
     """Let a learner climb a ladder, always as it asks, and return what came of it."""
     rng = np.random.default_rng(seed)
-    skill, attempts = learner.skill, list[Attempt]()
+    skill, state, cleans = learner.skill, State(), list[bool]()
     secure, risen, worst = 0, 0, 0
     for day in range(MOST_DAYS):
         at = FIRST_DAY + timedelta(days=day)
@@ -86,19 +86,20 @@ def climb(ladder: Ladder, learner: Learner, *, seed: int) -> LearnerCourse:
         is_off = bool(rng.random() < OFF_DAY_CHANCE)
         for number in range(ATTEMPTS_A_DAY):
             now = at + timedelta(minutes=4 * number)
-            step = next_step(ladder, attempts, at=now, off=is_off)
+            step = step_from(ladder, state, at=now, off=is_off)
             if step.done or _is_there(ladder, step):
-                return LearnerCourse(_share(attempts), day + 1, max(worst, day - risen))
+                return LearnerCourse(_share(cleans), day + 1, max(worst, day - risen))
             if step.needs is None and number and ladder.rule.kind != "band":
                 break  # today asks for nothing more
             chance = 1 / (1 + exp((step.rung - skill + learner.off_loss * is_off) / learner.slope))
-            attempts.append(Attempt(now, step.rung, bool(rng.random() < chance), MINUTES, is_off))
+            cleans.append(bool(rng.random() < chance))
+            state = climbed(ladder, [Attempt(now, step.rung, cleans[-1], MINUTES, is_off)], state)
             skill += learner.gain * exp(-max(abs(step.rung - skill) - 2, 0))
-        step = next_step(ladder, attempts, at=at + timedelta(hours=2), off=is_off)
+        step = step_from(ladder, state, at=at + timedelta(hours=2), off=is_off)
         risen_to = step.rung if ladder.rule.kind == "band" else step.secure
         if risen_to > secure:
             worst, secure, risen = max(worst, day - risen), risen_to, day
-    return LearnerCourse(_share(attempts), None, max(worst, MOST_DAYS - 1 - risen))
+    return LearnerCourse(_share(cleans), None, max(worst, MOST_DAYS - 1 - risen))
 
 
 def schools(*, seed: int, learners: int) -> Iterator[tuple[str, list[LearnerCourse]]]:
@@ -128,5 +129,5 @@ def _is_there(ladder: Ladder, step: Step) -> bool:
     return ladder.rule.kind == "band" and step.rung == len(ladder.values)
 
 
-def _share(attempts: list[Attempt]) -> float:
-    return float(np.mean([attempt.clean for attempt in attempts]))
+def _share(cleans: list[bool]) -> float:
+    return float(np.mean(cleans))
