@@ -10,7 +10,16 @@ import jsonschema
 import numpy as np
 
 from giusto.errors import DrillError, GiustoError
-from giusto.practice.ladder import Attempt, Step, next_step, parse_attempts, parse_ladder
+from giusto.practice.ladder import (
+    Attempt,
+    State,
+    Step,
+    climbed,
+    next_step,
+    parse_attempts,
+    parse_ladder,
+    step_from,
+)
 from tests.drills import fixed, plain
 
 SCHEMAS = Path(__file__).parents[4] / "docs/schema"
@@ -249,11 +258,12 @@ class BandTests(RuleCase):
             chance = 1 / (1 + np.exp((rungs - half) / slope))
             off = np.maximum(np.maximum(0.7 - chance, chance - 0.85), 0)
             good = set((np.flatnonzero(off == off.min()) + 1).tolist())
-            made: list[Attempt] = []
+            state = State()
             for number in range(150):
-                rung = next_step(found, made[-150:], at=MONDAY).rung
+                rung = step_from(found, state, at=MONDAY).rung
                 fits += [rung in good] if number >= 12 else []
-                made.append(Attempt(MONDAY, rung, bool(rng.random() < chance[rung - 1]), 1.0))
+                made = Attempt(MONDAY, rung, bool(rng.random() < chance[rung - 1]), 1.0)
+                state = climbed(found, [made], state)
         self.assertGreater(np.mean(fits), 0.85)
 
 
