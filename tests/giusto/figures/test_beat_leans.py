@@ -52,6 +52,17 @@ class TogetherFatiguePlacesTests(TestCase):
         alone = beat_leans(np.zeros(3, int), np.arange(3), np.zeros(3), beats=1)
         self.assertEqual(alone, Missing("places", "one-beat"))
 
+    def test_places_take_four_whole_cycles(self) -> None:
+        """Each a bar of four beats and the first beat after it: sixteen notes and one are four, sixteen are three."""
+        rng = np.random.default_rng(1)
+        for notes, is_told in ((16, False), (17, True)):
+            index = np.arange(notes)
+            found = beat_leans(index % 4, index // 4, rng.normal(0, 5, notes), beats=4)
+            with self.subTest(notes):
+                self.assertEqual(not isinstance(found, Missing), is_told)
+                if isinstance(found, Missing):
+                    self.assertEqual((found.code, found.have, found.need), ("few-cycles", 3, 4))
+
     def test_places_by_chance_are_rare(self) -> None:
         any_leans = [
             any(p.leans for p in taken(SimulatedPlayer(), seed=seed, cycles=24).places or []) for seed in range(40)

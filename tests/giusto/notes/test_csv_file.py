@@ -52,6 +52,8 @@ class OnsetCsvTests(TestCase):
             ("time_s\nnan\n", 'line 2: time_s is "nan"'),
             ("time_s\n1e999\n", "onsets_s must be finite: inf at line 2"),
             ("time_s,strength\n1,2\n", "line 2: strength is 2, allowed is 0 to 1"),
+            ("time_s,label\n1\n", "line 2 has 1 fields, allowed are the header's 2"),
+            ("time_s\n" + "1" * 41 + "\n", 'line 2: time_s is "1111'),  # a number, but longer than any time is
             ("time_s,strength\n1,-.5\n", "line 2: strength is -.5, allowed is 0 to 1"),
             ("time_s\n١\n", "line 2: time_s is"),  # only ASCII digits
             ("time_s\n" + "1" * 60000 + "x\n", "line 2: time_s is"),  # and not for minutes

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from scipy.optimize import linear_sum_assignment
 
 from giusto.arrays import FloatArray
-from giusto.notes.match import match
+from giusto.notes.match import match, unpaired
 from giusto.schedule import Schedule
 from giusto.simulation.player import SimulatedPlayer, SimulatedTake, simulate
 from tests.drills import fixed, planned
@@ -28,6 +28,13 @@ def mislabelled(plan: Schedule, take: SimulatedTake) -> int:
     found = match(plan, take.onsets_s)
     labels[found.played] = found.asked
     return int(np.count_nonzero(labels != take.asked))
+
+
+class UnpairedTests(TestCase):
+    def test_shares_between_the_first_and_the_last_pair_by_hand(self) -> None:
+        """Of asked 2 to 6 three are paired, of played 1 to 4 three: 2/5 and 1/4 are left; all of them leave none."""
+        self.assertAlmostEqual(unpaired(np.array([2, 4, 6]), np.array([1, 2, 4])), 2 / 5 + 1 / 4)
+        self.assertAlmostEqual(unpaired(np.array([2, 3, 4]), np.array([1, 2, 3])), 0.0)
 
 
 class HandWorkedTests(TestCase):

@@ -18,6 +18,13 @@ class TapTests(TestCase):
         self.assertEqual(tapped_tempo(np.sort(np.append(clean, 1.73))).bpm, 120.0)
         self.assertEqual(tapped_tempo(np.delete(clean, 4)).bpm, 120.0)
 
+    def test_a_stray_is_further_than_a_quarter_of_a_beat_from_the_others(self) -> None:
+        for off, strays in ((0.1, 0), (0.12, 0), (0.13, 1), (0.25, 1)):
+            taps = np.arange(9) * 0.5
+            taps[4] += off
+            with self.subTest(off):
+                self.assertEqual(tapped_tempo(taps).strays, strays)
+
     def test_a_range_takes_four_taps(self) -> None:
         """Intervals of .55, .6 and .65 s: their SD is .05, Student's t of two degrees 4.303 (table)."""
         self.assertIsNone(tapped_tempo([0.0, 0.55, 1.15]).ci95_bpm)

@@ -47,6 +47,6 @@ class BuildUpTests(TestCase):
 
     def test_what_has_no_figure_is_refused(self) -> None:
         turns = [{"cycles": 1, "at": ["1"]}, {"cycles": 1, "at": ["2"]}]
-        for play in ("free", turns):
-            with self.subTest(play), self.assertRaisesRegex(GiustoError, "part.play is"):
+        for play, what in (("free", "free"), (turns, "in turns")):
+            with self.subTest(play), self.assertRaisesRegex(GiustoError, f"part.play is {what}, allowed is one figure"):
                 build_up(validate(plain(play=play)))
