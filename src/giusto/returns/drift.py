@@ -37,6 +37,7 @@ TAKES_APART = 0.002  # ours: scale of δ, as a half-normal
 LEAN_SPREAD = 0.012  # ours: how far players lean
 LAPSE_BEATS = 0.25  # ours: nobody drifts that far who has not lost count, or the click
 LAPSES, LAPSES_OF = 0.2, 10.0  # ours: known of lapses beforehand, as if so many of so many
+READ_OF = 0.85  # ours, by ./giusto bench: of the error of a return, what shows in it; a smoother leaves out the rest
 FAR = 4.0  # ours: standard deviations from where the drift leads
 WALKS, APARTS, LEANS = 41, 5, 7  # ours: points of the grid; the first as close as a hundred silences can tell
 # Of a normal: standard deviations and weights, out to where its tails end, so that ranges are not cut short.
@@ -277,7 +278,7 @@ def _sums(returns: Returns, drifts: BoolArray, walk: FloatArray, apart: FloatArr
     beats, back = returns.beats[drifts], returns.return_beats[drifts]
     of_take = (returns.take[drifts][:, None] == np.arange(returns.weight.size)).astype(np.float64)
     some_walk, some_start = (_of_each_apart(one) for one in (walk, start))  # δ has no part in what follows
-    var = some_start[:, None] ** 2 + np.outer(some_walk**2, AHEAD + beats) + returns.sd_beats[drifts] ** 2
+    var = some_start[:, None] ** 2 + np.outer(some_walk**2, AHEAD + beats) + READ_OF * returns.sd_beats[drifts] ** 2
     precise = 1 / var
     sums = (precise * beats**2, precise * (beats * back), np.log(var) + precise * back**2)
     hold, pull, off = (_for_each_apart(one @ of_take) for one in sums)

@@ -74,3 +74,7 @@ class TogetherFatiguePlacesTests(TestCase):
         gains = rng.normal([0, 0, -12, 12], 3.0, (6, 4))
         found = beat_leans_over_takes(gains, np.full((6, 4), 7.5))
         self.assertEqual([place.leans for place in found], [False, False, True, True])
+        for place, mean in zip(found, gains.mean(axis=0), strict=True):
+            self.assertAlmostEqual(sum(place.ci95_ms) / 2, place.gain_ms, delta=0.5)
+            self.assertAlmostEqual(place.gain_ms, mean, delta=0.5)  # all are as sure, so that it is their mean
+            self.assertGreater((place.ci95_ms[1] - place.ci95_ms[0]) / 2, 7.5 / 6**0.5 * 0.95)

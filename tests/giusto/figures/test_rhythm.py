@@ -7,7 +7,7 @@ import numpy as np
 from numpy.testing import assert_allclose
 
 from giusto.figures.drift_shape import bend, came, drift_shape
-from giusto.figures.rhythm import rhythm
+from giusto.figures.rhythm import _lengths, rhythm
 from giusto.missing import Missing
 from giusto.reading import analyse
 from giusto.simulation.player import SimulatedPlayer
@@ -16,6 +16,16 @@ from giusto.timekeeper.take import Sizes
 from tests.drills import planned
 from tests.giusto.takes import silent_chain, taken
 from tests.reference import golden
+
+
+class LengthTests(TestCase):
+    def test_lengths_and_their_ranges_by_hand(self) -> None:
+        """Of 300 ms each, the middle 6 ms late: 102 and 98 %. Errors of 3 and 4 ms make 5; beside an exact one, 4."""
+        first, second = _lengths(["0", "1/2", "1"], [0.0, 300.0, 600.0], [0.0, 6.0, 0.0], [9.0, 16.0, 0.0])
+        self.assertEqual((first.start, first.end, first.percent, second.percent), ("0", "1/2", 102.0, 98.0))
+        halves = [(one.ci95_percent[1] - one.ci95_percent[0]) / 2 for one in (first, second)]
+        self.assertAlmostEqual(halves[0] / halves[1], 5 / 4, delta=0.01)
+        self.assertTrue(1.9 < halves[0] / (100 * 5 / 300) < 2.2)
 
 
 class RhythmTests(TestCase):

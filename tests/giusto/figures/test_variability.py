@@ -1,12 +1,13 @@
 """Clock, hand and correction: golden numbers, statsmodels, closed forms, recovery."""
 
+from dataclasses import replace
 from unittest import TestCase
 
 import numpy as np
 from numpy.testing import assert_allclose
 from statsmodels.tsa.arima.model import ARIMA
 
-from giusto.figures.variability import variability
+from giusto.figures.variability import _apart, variability
 from giusto.missing import Missing
 from giusto.reading import analyse
 from giusto.simulation.player import SimulatedPlayer, one_over_f, simulate
@@ -41,6 +42,21 @@ class VariabilityTests(TestCase):
         theta, sigma2 = fitted.params[1], fitted.params[2]
         assert_allclose(found.motor_sd_ms, np.sqrt(-theta * sigma2), rtol=0.03, atol=0)
         assert_allclose(found.clock_sd_ms, np.sqrt((1 + theta) ** 2 * sigma2), rtol=0.03, atol=0)
+
+    def test_the_coefficient_is_of_the_interval(self) -> None:
+        found = taken(SimulatedPlayer(clock_percent=2, hand_ms=8), bpm=96, grid=2, cycles=32).variability
+        assert found
+        self.assertAlmostEqual(found.cv_percent, 100 * found.interval_sd_ms / 312.5, delta=0.002)
+
+    def test_silences_are_pieces_of_their_own_without_their_first_click(self) -> None:
+        """Two silences of three steps, a step with the click between: the notes 1 to 3 and 5 to 7 are left."""
+        whole = replace(
+            silent_chain(np.arange(9.0), 500.0),
+            silence=np.array([0, 0, 0, -1, 1, 1, 1, -1]),
+            ends=np.array([0, 3, 4, 7]),
+        )
+        found = _apart(whole, np.ones(9, dtype=bool))
+        self.assertEqual(found.error_ms[np.isfinite(found.error_ms)].tolist(), [1, 2, 3, 5, 6, 7])
 
     def test_few_notes_are_refused(self) -> None:
         few = variability(silent_chain(np.zeros(10), 500.0), np.ones(10, bool))
