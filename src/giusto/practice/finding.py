@@ -21,11 +21,12 @@ Played = Literal[
     "not-this-drill",
     "stopped-in-silence",
     "own-tempo",
+    "beat-off",
     "late-back",
 ]
 # Findings that say that another thing was played than was asked, and those of them that no time is read from.
-NOT_AS_ASKED = ("own-tempo", "not-this-drill", "stopped-alone", "half", "double", "doubled", "other-part", "late-back")
-NO_VERDICT = ("own-tempo", "not-this-drill", "other-part")
+NO_VERDICT = ("own-tempo", "beat-off", "not-this-drill", "other-part")
+NOT_AS_ASKED = (*NO_VERDICT, "stopped-alone", "half", "double", "doubled", "late-back")
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,13 +42,14 @@ class Finding:
         leans, ``place``. ``tired``. Of what was played against what was asked: ``half`` and ``double`` the
         notes; ``stopped-alone``, silent in the silences; ``joined-late``; ``doubled``, two strokes for one;
         ``other-part``; ``not-this-drill``; ``stopped-in-silence``; ``own-tempo``, not the click's all through;
+        ``beat-off``, the figure as asked, but some beats later (or earlier, negative) all through;
         ``late-back``, coming in some beats after the click came back, each time.
     size : float
         ``narrow``, ``wide``: percent of tempo. ``slip``: beats. ``spread``: ms. ``follows``: alpha.
         ``crushed``, ``stretched``: percent of the asked length. ``place``: ms. ``tired``: ratio. ``half``,
         ``double``: how many times. ``joined-late``: the cycle. ``doubled``: ms between the strokes.
-        ``stopped-in-silence``: ms off by then. ``own-tempo``: bpm. ``late-back``: beats. Others: how many notes or
-        silences.
+        ``stopped-in-silence``: ms off by then. ``own-tempo``: bpm. ``late-back``, ``beat-off``: beats. Others: how many
+        notes or silences.
     ci95 : (float, float) or None
     n : int
         Silences, steps, notes or cycles that show it.

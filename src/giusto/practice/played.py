@@ -32,6 +32,8 @@ GATHERED, SCATTERED = 0.7, 0.4  # mean resultant length of notes about slots: th
 FEWEST_WITH_CLICK = 8  # notes with the click, for that
 BEATS_AWAY = 1.0  # by the end of a take whose tempo was not the click's
 STEADY, FAR = 0.04, 0.15  # of the tempo: its parts lie this close together, and it this close to the asked one
+NEAR_BEATS, FARTHEST_BEATS = 0.15, 0.25  # of its place, and of the place from what is asked: a note is the one asked
+AS_ASKED, BETTER = 0.8, 0.1  # so well a figure fits some beats off, and so much better than where it was asked
 PARTS = 12  # of a beat: places of extra notes are told to a twelfth
 
 
@@ -107,7 +109,7 @@ def against_asked(schedule: Schedule, reading: Reading) -> list[Finding]:
     take = _Take(schedule, reading)
     if own := _own_tempo(take):
         return [own]
-    if other := _other_grid(take):  # before all that its notes fit no better than chance would
+    if other := _beat_off(take) or _other_grid(take):  # before all that its notes fit no better than chance would
         return [other]
     if any(missing.code == "by-chance" for missing in reading.missing):
         return [Finding("not-this-drill", reading.onsets.matched, None, reading.onsets.played)]
@@ -160,6 +162,35 @@ def _own_tempo(take: _Take) -> Finding | None:
         return None
     ci95 = rounded((min(low for low, _ in ends), max(high for _, high in ends)))
     return Finding("own-tempo", round(bpm, 3), ci95, take.played_s.size)
+
+
+def _beat_off(take: _Take) -> Finding | None:
+    """Find a figure that was played as asked, but beats or halves off all through: the count began elsewhere.
+
+    On an even grid one beat is as good as another, and nothing tells it.
+    """
+    drill, per_beat = take.schedule.drill, take.schedule.ticks_per_beat
+    if isinstance(drill.part.play, str) or min(take.played_s.size, take.asked_s.size) < FEWEST_WITH_CLICK:
+        return None
+    asked, played = take.schedule.notes.tick / per_beat, take.schedule.tempos.ticks(take.played_s) / per_beat
+    as_asked, most = _fit(asked, played), drill.cycle.beats
+    if as_asked + BETTER > 1:
+        return None
+    fits = {half / 2: _fit(asked, played - half / 2) for half in range(-most, most + 1)}
+    best = max(fits, key=lambda beats: (fits[beats], -abs(beats)))
+    is_off = fits[best] >= max(AS_ASKED, as_asked + BETTER)
+    return Finding("beat-off", best, None, take.played_s.size) if is_off else None
+
+
+def _fit(asked: FloatArray, played: FloatArray) -> float:
+    """Return how far notes are those asked, 0 to 1: harmonic mean of what was hit and what hits; all in beats."""
+    after = np.clip(np.searchsorted(asked, played), 1, asked.size - 1)
+    nearest = after - (played - asked[after - 1] < asked[after] - played)
+    off = played - asked[nearest]
+    place = float(np.median(off))
+    hits = np.unique(nearest[np.abs(off - place) <= NEAR_BEATS]).size if abs(place) <= FARTHEST_BEATS else 0
+    inside = np.count_nonzero((asked >= played[0] - FARTHEST_BEATS) & (asked <= played[-1] + FARTHEST_BEATS))
+    return 2 * hits / (inside + played.size)
 
 
 def _late_back(take: _Take) -> list[Finding]:

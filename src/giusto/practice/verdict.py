@@ -27,7 +27,7 @@ VerdictCode = Literal[
     "together", "before", "after", "loose",
     "kept", "slowed", "quickened", "wandered",
     "crushed", "stretched",
-    "too-few", "own-tempo", "not-this-drill", "other-part",
+    "too-few", "own-tempo", "beat-off", "not-this-drill", "other-part",
 ]  # fmt: skip
 SIDES: dict[str, VerdictCode] = {"late": "dragged", "early": "rushed"}
 FEWEST_TOGETHER = 4  # ours: fewer returns are told one by one
@@ -49,7 +49,7 @@ class Verdict:
         ``slipped`` by whole beats. With the click throughout: ``together`` with it, ``before`` or ``after`` it,
         ``loose``. Without a click: ``kept``, ``slowed``, ``quickened``, ``wandered``. Where nothing else is sure, a
         rhythm: one part ``crushed`` or ``stretched``. ``too-few`` notes; or what was played instead: ``own-tempo``,
-        ``not-this-drill``, ``other-part``.
+        ``beat-off``, ``not-this-drill``, ``other-part``.
     silences, of : int
         How many silences show it, of how many that can be read.
     place_ms, place_ci95_ms, spread_ms, spread_ci95_ms

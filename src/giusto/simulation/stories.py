@@ -100,6 +100,17 @@ def _own_tempo(rng: np.random.Generator) -> Story:
     return Story("keeps a tempo of their own", plan, onsets_s, frozenset({"own-tempo"}), "own-tempo")
 
 
+def _on_another_beat(rng: np.random.Generator) -> Story:
+    """Tell of a figure that begins on another beat than the drill's."""
+    figures = (["1", "2+1/2", "4"], ["1", "1+1/2", "2", "3", "4"], ["1", "2+1/2", "3+1/2"])
+    grid = _drill(rng, silent=int(rng.choice([0, 1])), grid=2).drill.plain()
+    figure = figures[int(rng.integers(len(figures)))]
+    plan = schedule(validate(grid | {"part": {"grid": 2, "play": figure}}))
+    moved_s = _played(rng, plan, _even(rng)) + float(rng.choice([-1, 1])) * plan.beat_s
+    inside = moved_s > float(plan.seconds(plan.notes.tick[0])) - 0.2
+    return Story("begins on another beat", plan, moved_s[inside], frozenset({"beat-off"}), "beat-off")
+
+
 def _beside_the_click(rng: np.random.Generator) -> Story:
     plan, side = _drill(rng, silent=0), float(rng.choice([-1, 1]))
     player = _even(rng, place_ms=side * float(rng.uniform(30, 60)))
@@ -163,6 +174,7 @@ PLOTS: tuple[Callable[[np.random.Generator], Story], ...] = (
     _steady,
     _leans,
     _own_tempo,
+    _on_another_beat,
     _beside_the_click,
     _with_the_click,
     _loose,

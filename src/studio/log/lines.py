@@ -39,6 +39,7 @@ WORDS = {
     "stretched": "rhythm stretched",
     "too-few": "too few notes",
     "own-tempo": "a tempo of its own",
+    "beat-off": "begun on another beat",
     "not-this-drill": "not this drill",
     "other-part": "another figure",
 }

@@ -78,6 +78,21 @@ class PlayedTests(TestCase):
         low, high = found.ci95 or (0.0, 0.0)
         self.assertTrue(low <= 92.8 <= high)
 
+    def test_a_figure_begun_on_another_beat(self) -> None:
+        """Three figures, with silences and without, beats and halves late and early; in its place nothing is told."""
+        for play in (["1", "2+1/2", "4"], ["1", "1+1/2", "2", "3", "4"], ["1", "2+1/2", "3+1/2"]):
+            for silence in (fixed(2, 2), None):
+                plan = planned(bpm=96, grid=2, play=play, silence=silence, cycles=16)
+                asked_s = plan.seconds(plan.notes.tick)
+                for beats in (1, -1, 2, 0.5, -1.5, 0):
+                    moved = asked_s + beats * plan.beat_s
+                    found = told(moved[(moved > asked_s[0] - 0.1) & (moved < asked_s[-1] + 0.1)], plan)
+                    with self.subTest(play=play, silence=silence, beats=beats):
+                        sizes = [abs(one.size) if abs(beats) == 2 else one.size for one in found]
+                        self.assertEqual(
+                            ([one.code for one in found], sizes), (["beat-off"], [beats]) if beats else ([], [])
+                        )
+
     def test_beats_late_with_the_click_again_each_time(self) -> None:
         """The first two beats of each return are left out, and nothing else."""
         tick = PLAN.notes.tick

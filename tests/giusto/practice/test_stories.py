@@ -46,7 +46,7 @@ class StoriesTests(TestCase):
             self.assertNotEqual(proposed.way, "easier")
         if verdict in SIDES:
             self.assertNotIn(SIDES[verdict], codes)
-        if verdict in ("own-tempo", "not-this-drill", "other-part"):
+        if verdict in ("own-tempo", "beat-off", "not-this-drill", "other-part"):
             self.assertEqual(proposed.way, "again")
             self.assertIsNone(found.clean.told if verdict == "not-this-drill" else None)
         drills = [step.drill.model_dump_json() for step in choices]

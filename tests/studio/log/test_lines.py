@@ -33,7 +33,7 @@ class LineTests(TestCase):
         """The codes of advice/2 that silences and place don't tell (docs/schema)."""
         told = {"held", "dragged", "rushed", "before", "after", "loose"}
         schema = {"uneven", "jumped", "edge", "slipped", "together", "kept", "slowed", "quickened", "wandered"}
-        schema |= {"crushed", "stretched", "too-few", "own-tempo", "not-this-drill", "other-part"}
+        schema |= {"crushed", "stretched", "too-few", "own-tempo", "beat-off", "not-this-drill", "other-part"}
         self.assertEqual(set(WORDS) | told, schema | told)
 
     def test_a_row_is_one_link_and_the_day_says_what_was_played(self) -> None:

@@ -76,6 +76,15 @@ def beats_off(beats: float) -> str:
 
 
 @register.filter
+def beats_away(beats: float) -> str:
+    """Return how far something lies from its place, in beats and halves: ``one and a half beats later``."""
+    whole, half = divmod(round(2 * abs(beats)), 2)
+    size = " and a ".join([*([number(whole)] if whole else []), *(["half"] if half else [])])
+    many = "half a beat" if not whole else f"{size} beat{'' if (whole, half) == (1, 0) else 's'}"
+    return f"{many} {'later' if beats > 0 else 'earlier'}"
+
+
+@register.filter
 def share(value: float) -> str:
     """Return a share in percent."""
     return f"{100 * value:.0f}{NBSP}%"
