@@ -11,7 +11,7 @@ import numpy as np
 from scipy.stats import chi2
 
 from giusto.practice.advice import Change
-from giusto.practice.clean import Cleanness, Limits, cleanness, in_the_end, is_clean, is_easy, margins
+from giusto.practice.clean import Cleanness, Limits, Margins, cleanness, in_the_end, is_clean, is_easy, margins
 from giusto.practice.finding import Judged, Played
 from giusto.practice.judge import Judgement, judge
 from giusto.practice.verdict import VerdictCode, tempo_alone, verdict_of
@@ -337,6 +337,15 @@ class CleanTests(TestCase):
         self.assertIs(is_clean(margins(plan, reading), Limits(spread_percent=0.5)), False)
         missed = cleanness(margins(plan, taken(replace(STEADY, missed=0.2), **changes)))
         self.assertEqual((missed.chance, missed.told), (0.0, "not-clean"))
+
+    def test_figures_alone_tell_where_no_chance_can_be_had(self) -> None:
+        """Margins of an earlier version, without notes: on both limits is within them, beyond either is not."""
+        for spread, missed, told in ((4.0, 5.0, "clean"), (4.01, 5.0, "not-clean"), (4.0, 5.01, "not-clean")):
+            self.assertEqual(cleanness(Margins(0, 0, 0, None, spread, missed)), Cleanness(None, told))
+        for silences, held, unreadable, told in ((3, 3, 0, "clean"), (3, 2, 1, None), (3, 1, 1, "not-clean")):
+            found = cleanness(Margins(silences, held, unreadable, None, 3.0, 1.0))
+            self.assertEqual(found, Cleanness(None, told))
+        self.assertEqual(cleanness(Margins(0, 0, 0, None, None, None)), Cleanness(None, None))
 
     def test_the_chance_of_a_spread_is_that_of_chi_squared(self) -> None:
         """Thirty notes with the click say as much as ten: scipy.stats.chi2, of nine degrees."""

@@ -1,0 +1,82 @@
+"""Verdicts of takes without silences: beside the click or with it, wide about it; and a tempo without any click."""
+
+from unittest import TestCase
+
+import numpy as np
+
+from giusto.drill import validate
+from giusto.practice.findings import findings
+from giusto.practice.verdict import ASIDE_MS, Verdict, kind_of, verdict_of
+from giusto.reading import analyse
+from giusto.schedule import Schedule, schedule
+from tests.drills import fixed, plain, planned
+
+CLICKED = planned(bpm=96, grid=1, silence=None, cycles=12)
+FREE = schedule(validate(plain(on=[], silence=None, cycles=16, grid=1, close=0) | {"giusto": "free/1"}))
+
+
+def judged(plan: Schedule, onsets_s: np.ndarray, *, hand_ms: float = 3.0) -> Verdict:
+    """Return the verdict on notes that are even to some ms."""
+    even = np.random.default_rng(1).normal(0, hand_ms / 1000, onsets_s.size)
+    reading = analyse(plan, np.sort(onsets_s + even)).reading
+    return verdict_of(plan, reading, findings(plan, reading))
+
+
+class ThroughoutTests(TestCase):
+    def test_beside_the_click_only_where_the_whole_range_is(self) -> None:
+        asked_s = CLICKED.seconds(CLICKED.notes.tick)
+        for place_ms, code in (
+            (-25, "before"),
+            (-10.5, "together"),
+            (0, "together"),
+            (10.5, "together"),
+            (25, "after"),
+        ):
+            found = judged(CLICKED, asked_s + place_ms / 1000)
+            with self.subTest(place_ms):
+                self.assertEqual(found.code, code)
+                assert found.place_ci95_ms
+                assert found.place_ms is not None
+                self.assertAlmostEqual(found.place_ms, place_ms, delta=1.5)
+                low, high = found.place_ci95_ms
+                self.assertEqual(found.code != "together", high < -ASIDE_MS or low > ASIDE_MS)
+
+    def test_loose_is_told_before_the_place(self) -> None:
+        found = judged(CLICKED, CLICKED.seconds(CLICKED.notes.tick) + 0.03, hand_ms=80)
+        self.assertEqual(found.code, "loose")
+        low, high = found.spread_ci95_ms or (0.0, 0.0)
+        self.assertTrue(low < 80 < high)
+
+
+class FreeTests(TestCase):
+    def test_a_tempo_kept_lost_and_found_again(self) -> None:
+        """Beats at 96 from the first to the last: one tempo, 6 % slower or faster by the end, there and back."""
+        n = 64
+        share = np.linspace(0, 1, n - 1)
+        for code, change in (
+            ("kept", 0 * share),
+            ("slowed", -0.06 * share),
+            ("quickened", 0.06 * share),
+            ("wandered", 0.08 * (np.abs(share - 0.5) < 0.2)),
+        ):
+            steps_s = 60 / 96 / (1 + change)
+            found = judged(FREE, 2 + np.concatenate([[0.0], np.cumsum(steps_s)]))
+            with self.subTest(code):
+                self.assertEqual(found.code, code)
+                self.assertAlmostEqual(found.from_bpm or 0.0, 96, delta=2.5)
+
+    def test_nothing_played_is_too_few(self) -> None:
+        self.assertEqual(judged(FREE, np.zeros(0)).code, "too-few")
+
+
+class KindTests(TestCase):
+    def test_each_kind_by_its_drill(self) -> None:
+        passage = [{"cycles": 1, "at": ["1", "2"]}, {"cycles": 1, "at": ["3"]}]
+        for kind, plan in (
+            ("silences", planned(silence=fixed(2, 2))),
+            ("throughout", CLICKED),
+            ("free", FREE),
+            ("passage", planned(play=passage, grid=1)),
+        ):
+            reading = analyse(plan, plan.seconds(plan.playable.tick)).reading
+            self.assertEqual(kind_of(plan, reading), kind)
