@@ -19,9 +19,8 @@ class HostsTests(TestCase):
     @skipUnless(can_make(), "no network namespaces can be made here")
     def test_what_was_acknowledged_outlives_a_web_host_and_the_first_database(self) -> None:
         with (
-            patch.object(drill, "PLAYERS", 6),
             patch.object(drill, "KILLED_AT_S", 5.0),
-            installation(replicas=1) as all_of_it,
+            installation(replicas=1, players=6) as all_of_it,
         ):
             web = all_of_it.under_players("a web host", all_of_it.web_host, seconds=SECONDS)
             first = all_of_it.under_players("the first database", all_of_it.database, seconds=SECONDS)

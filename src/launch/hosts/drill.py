@@ -67,10 +67,11 @@ class Installation:
     ----------
     world : World
     replicas : int
+    players : int
     """
 
-    def __init__(self, world: World, replicas: int, *, has_copies: bool) -> None:
-        self.world = world
+    def __init__(self, world: World, replicas: int, *, has_copies: bool, players: int) -> None:
+        self.world, self.players = world, players
         self.first = Database(world, "db1")
         self.followers = [Database(world, f"db{number}") for number in range(2, 2 + replicas)]
         self.webs = [WebHost(world, "web1"), WebHost(world, "web2")]
@@ -96,7 +97,7 @@ class Installation:
         self.world.net.run("web1", [*python, "launch.host", "migrate"], user=self.world.site, env=owner)
         for part in (*self.poolers.values(), *self.webs, self.worker, self.balancer):
             part.start()
-        people = [*python, "launch.hosts.people", str(PLAYERS)]
+        people = [*python, "launch.hosts.people", str(self.players)]
         environment = self.webs[0].environment()
         self.cookies = self.world.net.run("web1", people, user=self.world.site, env=environment)
         _until(self.is_well)
@@ -118,7 +119,7 @@ class Installation:
 
     def under_players(self, killed: str, kill: Callable[[], None], *, seconds: float) -> KillCost:
         """Kill something under players, and count."""
-        say(f"{killed}: under {PLAYERS} players")
+        say(f"{killed}: under {self.players} players")
         command = [sys.executable, "-m", "launch.hosts.players", self._balancer, str(seconds)]
         environment = {"PATH": os.environ["PATH"], "PYTHONPATH": str(ROOT / "src")}
         people = self.world.folder / "people"
@@ -203,7 +204,9 @@ class Installation:
 
 
 @contextmanager
-def installation(replicas: int, *, has_copies: bool = False) -> Iterator[Installation]:
+def installation(
+    replicas: int, *, has_copies: bool = False, players: int = PLAYERS, sounds_mb: int = SOUNDS_MB
+) -> Iterator[Installation]:
     """Give an installation in namespaces and a folder of its own, both thrown away."""
     for package, file in {**NEEDED, **(FOR_COPIES if has_copies else {})}.items():
         if not (Path("/usr") / file).exists():
@@ -217,12 +220,12 @@ def installation(replicas: int, *, has_copies: bool = False) -> Iterator[Install
     for name in ("sounds", "static"):
         (folder / name).mkdir()
         if name == "sounds":  # a small disk of its own, that can be filled
-            subprocess.run(["mount", "-t", "tmpfs", "-o", f"size={SOUNDS_MB}m", "tmpfs", folder / name], check=True)
+            subprocess.run(["mount", "-t", "tmpfs", "-o", f"size={sounds_mb}m", "tmpfs", folder / name], check=True)
         os.chown(folder / name, *world.site)
     made: Installation | None = None
     try:
         net.make()
-        made = Installation(world, replicas, has_copies=has_copies)
+        made = Installation(world, replicas, has_copies=has_copies, players=players)
         made.start()
         yield made
     finally:

@@ -32,10 +32,11 @@ PIECE = 4096  # samples
 
 @dataclass
 class Answers:
-    """What players saw: each request with when, how long, what was answered; and what was acknowledged."""
+    """What players saw: each request with when, how long, what was answered; what was acknowledged; pages looked at."""
 
     requests: list[tuple[float, float, str]] = field(default_factory=list)
     acknowledged: list[tuple[float, str, int]] = field(default_factory=list)
+    looks: list[tuple[str, float, str]] = field(default_factory=list)
     gave_up: int = 0
 
 
@@ -45,22 +46,34 @@ class SimulatedBrowser(threading.Thread):
     def __init__(self, address: str, cookie: str, until: float, found: Answers, *, has_sound: bool) -> None:
         super().__init__(daemon=True)
         self.address, self.cookie, self.until, self.found, self.has_sound = address, cookie, until, found, has_sound
-        self.take = str(uuid4())
+        self.take = self.new_take()
 
     def run(self) -> None:
         """Begin a take, send batches until the time is over."""
-        begun = {"drill": DRILL, "input": "keys", "zero_audio_s": 1.0, "device": {"sample_rate_hz": 48000}}
+        number = 0
+        if not self.begin(DRILL):
+            return
+        while time.time() < self.until:
+            self.send_batch(number)
+            number += 1
+            time.sleep(PAUSE_S)
+
+    def new_take(self) -> str:
+        """Return a name for a take, as a page makes it."""
+        return str(uuid4())
+
+    def begin(self, drill: dict[str, Any]) -> bool:
+        """Begin the take; return whether that was acknowledged."""
+        begun = {"drill": drill, "input": "keys", "zero_audio_s": 1.0, "device": {"sample_rate_hz": 48000}}
         if self.has_sound:
             begun |= {"input": "microphone", "hearing": {"by": "microphone"}}
         begun["started_at"] = time.strftime("%Y-%m-%dT%H:%M:%SZ", time.gmtime())
-        if not self.sent(f"/takes/{self.take}/begin/", begun):
-            return
-        number = 0
-        while time.time() < self.until:
-            if self.sent(f"/takes/{self.take}/batches/{number}/", self.batch(number)):
-                self.found.acknowledged.append((time.time(), self.take, number))
-            number += 1
-            time.sleep(PAUSE_S)
+        return self.sent(f"/takes/{self.take}/begin/", begun)
+
+    def send_batch(self, number: int) -> None:
+        """Send a batch, and note that it was acknowledged."""
+        if self.sent(f"/takes/{self.take}/batches/{number}/", self.batch(number)):
+            self.found.acknowledged.append((time.time(), self.take, number))
 
     def batch(self, number: int) -> dict[str, object]:
         """Return a batch: four notes, or a piece of sound."""
@@ -86,16 +99,8 @@ class SimulatedBrowser(threading.Thread):
     def ask(self, path: str, text: str) -> str:
         """Send something once; return its status, or what went wrong."""
         connection = http.client.HTTPConnection(self.address, timeout=ANSWER_S)
-        headers = {
-            "Host": NAME,
-            "Origin": f"https://{NAME}",
-            "Content-Type": "application/json",
-            "Accept": "application/json",
-            "Cookie": f"{self.cookie}; __Host-giusto-csrf={TOKEN}",
-            "X-CSRFToken": TOKEN,
-        }
         try:
-            connection.request("POST", path, text, headers)
+            connection.request("POST", path, text, self.headers("application/json"))
             answer = connection.getresponse()
             answer.read()
         except (OSError, http.client.HTTPException) as error:
@@ -104,15 +109,29 @@ class SimulatedBrowser(threading.Thread):
             connection.close()
         return str(answer.status)
 
+    def headers(self, accept: str) -> dict[str, str]:
+        """Return what a page of the site sends with each request."""
+        return {
+            "Host": NAME,
+            "Origin": f"https://{NAME}",
+            "Content-Type": "application/json",
+            "Accept": accept,
+            "Cookie": f"{self.cookie}; __Host-giusto-csrf={TOKEN}",
+            "X-CSRFToken": TOKEN,
+        }
+
 
 def main() -> None:
     """Play, and print what was found."""
-    address, seconds = sys.argv[1], float(sys.argv[2])
+    play_all(SimulatedBrowser, sys.argv[1], float(sys.argv[2]))
+
+
+def play_all(browser: type[SimulatedBrowser], address: str, seconds: float) -> None:
+    """Let a browser of a kind play for each cookie that comes in, half of them with sound; print what was found."""
     found, until = Answers(), time.time() + seconds
     cookies = sys.stdin.read().split("\n")[:-1]
     players = [
-        SimulatedBrowser(address, cookie, until, found, has_sound=number % 2 == 1)
-        for number, cookie in enumerate(cookies)
+        browser(address, cookie, until, found, has_sound=number % 2 == 1) for number, cookie in enumerate(cookies)
     ]
     for player in players:
         player.start()
