@@ -152,11 +152,11 @@ def report(found: dict[str, list[list[object]]], memory: dict[str, list[float]],
     times = [(float(str(at)), float(str(took)), str(status)) for at, took, status in found["requests"]]
     from_s = min((at for at, _, _ in times), default=0.0) + 60 * WARM * minutes
     sent = [(took, status) for at, took, status in times if at >= from_s]
-    rows = [("a batch", [took for took, _ in sent], sum(status != "200" for _, status in sent))]
+    rows = [("a batch", [took for took, _ in sent], sum(status[0] != "2" for _, status in sent))]
     for page in dict.fromkeys(str(name) for name, _, _ in found["looks"]):
         some = [(float(str(took)), str(status)) for name, took, status in found["looks"] if name == page]
         some = some[int(WARM * len(some)) :]
-        rows.append((page, [took for took, _ in some], sum(status != "200" for _, status in some)))
+        rows.append((page, [took for took, _ in some], sum(status[0] != "2" for _, status in some)))
     lines = ["| asked for | times | refused | median ms | p95 ms | longest ms |", "|---|---|---|---|---|---|"]
     for name, took, refused in rows:
         if took:
