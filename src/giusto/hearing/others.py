@@ -23,7 +23,7 @@ RINGS_ON = 1.5  # what rang before may have grown so much without an attack
 LOUD, LOUD_DB = 0.95, 8.0  # of all onsets by loudness, and so far below that one they are still the instrument's own
 FAR_BELOW_DB = 22.0  # where there are others, what is as soft as this is theirs
 FEWEST_LOUD, FEWEST_OTHERS = 8, 10
-NEAREST = 4  # onsets of a kind that one is set against
+NEAREST, MOST_KIN = 4, 300  # onsets of a kind that one is set against, of so many of them: an hour has thousands
 UNLIKE, OF_LOUD, LESS = 0.96, 0.1, 0.04  # alikeness: at most the first; else below a tenth of the loud ones', and less
 TURNS = (2, 3, 4, 6, 8)  # parts of the time between two own notes where a rhythm stands
 IN_TIME = 0.6  # mean resultant length about such parts: they stand there
@@ -117,9 +117,12 @@ def _shapes(sound: Sound, onset_s: FloatArray) -> tuple[FloatArray, FloatArray]:
 
 def _alike(shapes: FloatArray, tells: FloatArray, some: BoolArray) -> FloatArray:
     """Return how alike each onset is to those of some that it is most alike to, itself left out: 0 to 1."""
-    likeness = shapes @ shapes[some].T / np.sqrt(np.maximum(tells @ np.square(shapes[some]).T, 1e-9))
-    likeness[np.flatnonzero(some), np.arange(np.count_nonzero(some))] = 0.0
-    alike: FloatArray = np.sort(likeness, axis=1)[:, -NEAREST:].mean(axis=1)
+    which = np.flatnonzero(some)
+    which = which[np.unique(np.linspace(0, which.size - 1, min(which.size, MOST_KIN)).astype(np.int64))]
+    kin = shapes[which]
+    likeness = shapes @ kin.T / np.sqrt(np.maximum(tells @ np.square(kin).T, 1e-9))
+    likeness[which, np.arange(which.size)] = 0.0
+    alike: FloatArray = np.partition(likeness, -NEAREST, axis=1)[:, -NEAREST:].mean(axis=1)
     return alike
 
 
