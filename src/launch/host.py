@@ -11,6 +11,7 @@ from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import NoReturn
 
+from launch import this_version
 from launch.place import ROOT, fail, say
 from launch.web import OPTIONS
 
@@ -96,8 +97,7 @@ def migrate() -> None:
     django.setup()
     call_command("migrate", verbosity=1, interactive=False)
     call_command("createcachetable", verbosity=0)
-    call_command("rekey", "--if-stale", stdout=sys.stderr)
-    call_command("collectstatic", verbosity=0, interactive=False, ignore_patterns=["ext", "htmax*"])
+    this_version.settle()
     say("tables and files are of this version")
 
 

@@ -13,7 +13,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import TextIO
 
-from launch import web
+from launch import this_version, web
 from launch.cluster import Cluster
 from launch.place import OWN, ROOT, fail, held, log_of, say
 from launch.tables import close_tables, make_tables, site_environment
@@ -40,7 +40,8 @@ def main() -> None:
         cluster.start()
     with together(cluster) as running:
         make_tables(cluster)
-        settle()
+        this_version.settle()
+        close_tables()
         environment = site_environment(cluster)
         server = web.Web(port, environment)
         workers = [(name, Worker(name, lanes, environment)) for name, lanes in WORKERS.items()]
@@ -95,15 +96,6 @@ def told_to_stop() -> threading.Event:
     for name in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
         signal.signal(name, stop)
     return stopping
-
-
-def settle() -> None:
-    """Do what must be done before the first page: keys by the rule of now, the files that ship."""
-    from django.core.management import call_command
-
-    call_command("rekey", "--if-stale", stdout=sys.stderr)
-    call_command("collectstatic", verbosity=0, interactive=False, ignore_patterns=["ext", "htmax*"])
-    close_tables()
 
 
 def catch_up(environment: dict[str, str]) -> subprocess.Popen[bytes]:

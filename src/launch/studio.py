@@ -6,7 +6,7 @@ import sys
 import threading
 from dataclasses import replace
 
-from launch import proxy, start, web
+from launch import proxy, start, this_version, web
 from launch.cluster import Cluster
 from launch.place import OWN, fail, held, say
 from launch.tables import STUDIO, close_tables, make_tables, site_environment
@@ -35,7 +35,8 @@ def main() -> None:
     with start.together(cluster) as running:
         make_tables(cluster, STUDIO)
         _see_to_owner(owner)
-        start.settle()
+        this_version.settle()
+        close_tables()
         environment = {
             **site_environment(cluster, STUDIO),
             "GIUSTO_HOSTS": ",".join(door.hosts),
