@@ -21,6 +21,7 @@ LOWEST_HZ, HIGHEST_HZ, BANDS = 70.0, 15_000.0, 26
 RANGE_DB = 32.0  # below the loudest band of an onset there is nothing
 RINGS_ON = 1.5  # what rang before may have grown so much without an attack
 LOUD, LOUD_DB = 0.95, 8.0  # of all onsets by loudness, and so far below that one they are still the instrument's own
+LEAST_DB = -70.0  # of full scale, by which a peak rises above what rang before
 FAR_BELOW_DB = 22.0  # where there are others, what is as soft as this is theirs
 FEWEST_LOUD, FEWEST_OTHERS = 8, 10
 NEAREST, MOST_KIN = 4, 300  # onsets of a kind that one is set against, of so many of them: an hour has thousands
@@ -60,7 +61,8 @@ def others(sound: Sound, onset_s: FloatArray) -> BoolArray:
     shapes, tells = _shapes(sound, onset_s)
     alike = _alike(shapes, tells, is_loud)
     surely = ~is_loud & (alike < min(UNLIKE, float(np.quantile(alike[is_loud], OF_LOUD)) - LESS))
-    if np.count_nonzero(surely) < FEWEST_OTHERS:
+    # What does not rise above what rang before may be an end, or a beating of one's own: no evidence of anybody.
+    if np.count_nonzero(surely & (loudness > LEAST_DB)) < FEWEST_OTHERS:
         return none
     likelier = (_alike(shapes, tells, surely) > alike) | (below_db > FAR_BELOW_DB)
     found: BoolArray = surely | (~is_loud & likelier)
