@@ -263,15 +263,15 @@ class SentenceTests(TestCase):
         self.assertIn("You kept a tempo of your own.", said)
         self.assertNotIn("Even hands first", said)
 
-    def test_who_begins_on_another_beat_is_told_that_first(self) -> None:
+    def test_who_begins_elsewhere_in_the_bar_is_told_that_first(self) -> None:
         """A figure a beat late all through: not *held*, not twice the notes, and the same drill is asked again."""
         drill = plain(bpm=96, grid=2, play=["1", "2+1/2", "4"], cycles=16)
         plan = schedule(validate(drill))
         notes_s = notes_of(plan, scatter_ms=4.0) + plan.beat_s
         take, said = self.read(drill, notes_s[:-3])
-        self.assertIn("You began on another beat.", said)
+        self.assertIn("You began elsewhere in the bar.", said)
         self.assertIn("all of it lies one beat later than it is written", said)
         for never in ("You held", "twice the notes", "Halve the silence"):
             self.assertNotIn(never, said)
-        self.assertIn("begun on another beat", self.text("/log/"))
+        self.assertIn("begun elsewhere in the bar", self.text("/log/"))
         self.assertEqual(take.reading.verdict, "beat-off")

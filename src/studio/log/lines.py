@@ -39,7 +39,7 @@ WORDS = {
     "stretched": "rhythm stretched",
     "too-few": "too few notes",
     "own-tempo": "a tempo of its own",
-    "beat-off": "begun on another beat",
+    "beat-off": "begun elsewhere in the bar",
     "not-this-drill": "not this drill",
     "other-part": "another figure",
 }

@@ -39,7 +39,7 @@ FREE = {
 # What stands in the place of a verdict where something else was played, or nothing.
 INSTEAD = {
     "own-tempo": "You kept a tempo of your own.",
-    "beat-off": "You began on another beat.",
+    "beat-off": "You began elsewhere in the bar.",
     "not-this-drill": "This was not the drill.",
     "other-part": "You played another figure.",
     "stopped-alone": "You fell silent when the click did.",

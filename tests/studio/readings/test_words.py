@@ -32,7 +32,7 @@ class VerdictTests(TestCase):
             (("too-few", 0, 2), {}, "Too few notes to read."),
             (("not-this-drill", 0, 2), {}, "This was not the drill."),
             (("own-tempo", 0, 2), {}, "You kept a tempo of your own."),
-            (("beat-off", 0, 2), {}, "You began on another beat."),
+            (("beat-off", 0, 2), {}, "You began elsewhere in the bar."),
             (("too-few", 0, 2), {"found": "stopped-alone"}, "You fell silent when the click did."),
             (("too-few", 0, 2), {"found": "stopped-in-silence"}, "You stopped in the first silence."),
             (("held", 1, 1), {"total": 1}, "You held the silence."),
