@@ -53,12 +53,11 @@ def others(sound: Sound, onset_s: FloatArray) -> BoolArray:
     none = np.zeros(onset_s.size, dtype=bool)
     if onset_s.size < FEWEST_LOUD + FEWEST_OTHERS:
         return none
-    loudness = _loudness_db(sound, onset_s)
+    loudness, shapes, tells = _looked_at(sound, onset_s)
     below_db = float(np.quantile(loudness, LOUD)) - loudness
     is_loud = below_db <= LOUD_DB
     if np.count_nonzero(is_loud) < FEWEST_LOUD:
         return none
-    shapes, tells = _shapes(sound, onset_s)
     alike = _alike(shapes, tells, is_loud)
     surely = ~is_loud & (alike < min(UNLIKE, float(np.quantile(alike[is_loud], OF_LOUD)) - LESS))
     # What does not rise above what rang before may be an end, or a beating of one's own: no evidence of anybody.
@@ -69,52 +68,54 @@ def others(sound: Sound, onset_s: FloatArray) -> BoolArray:
     return none if _in_time(onset_s[found], onset_s[~found]) else found
 
 
-def _loudness_db(sound: Sound, onset_s: FloatArray) -> FloatArray:
-    """Return by how much each onset's peak lies above what rang before it, in dB of full scale."""
-    rate = sound.rate_hz
-    before, window, rises = (round(s * rate) for s in (BEFORE_S, WINDOW_S, RISES_S))
-    at = np.round(onset_s * rate).astype(np.int64)
-    until = np.minimum(at + rises, np.append(at[1:] - before, at[-1] + rises))
-    found = np.empty(at.size)
-    for index, (begin, end) in enumerate(zip(at.tolist(), until.tolist(), strict=True)):
-        peak = np.max(np.abs(sound.read(begin, max(end, begin + before))))
-        rang = np.max(np.abs(sound.read(begin - window, begin - before)))
-        found[index] = peak - rang
-    loudness: FloatArray = 20 * np.log10(np.maximum(found, 1e-5))
-    return loudness
+def _looked_at(sound: Sound, onset_s: FloatArray) -> tuple[FloatArray, FloatArray, FloatArray]:
+    """Return how loud each onset is, what it brought, and which bands tell of it.
 
+    Each is read once: a sound without its click is made anew at each reading.
 
-def _shapes(sound: Sound, onset_s: FloatArray) -> tuple[FloatArray, FloatArray]:
-    """Return what each onset brought, and which bands tell of it, each of shape (n, bands).
-
-    In dB above the least that counts, a row of length 1; a band tells nothing where what rang before is louder.
+    Returns
+    -------
+    loudness : array of float, shape (n,)
+        By how much its peak lies above what rang before it, in dB of full scale.
+    shapes : array of float, shape (n, bands)
+        In dB above the least that counts, each row of length 1.
+    tells : array of float, shape (n, bands)
+        0 where what rang before is louder than what it brought, else 1.
     """
     rate = sound.rate_hz
-    size, later, before = (round(s * rate) for s in (WINDOW_S, LATER_S, BEFORE_S))
-    window = np.hanning(size + 2)[1:-1]
-    bins = np.geomspace(LOWEST_HZ, min(HIGHEST_HZ, 0.45 * rate), BANDS + 1) * size / rate
-    edges = np.unique(np.maximum(np.round(bins), 1).astype(np.int64))
-    hz = np.arange(edges[0], edges[-1]) * rate / size
-
-    def power(starts: list[int]) -> FloatArray:
-        samples = np.stack([sound.read(start, start + size) for start in starts])
-        spectrum = rfft(samples * window, axis=1)[:, edges[0] : edges[-1]]
-        weighed = (np.square(spectrum.real) + np.square(spectrum.imag)) * hz  # what is high has less, and tells more
-        bands: FloatArray = np.add.reduceat(weighed, edges[:-1] - edges[0], axis=1)
-        return bands
-
+    size, later, before, rises = (round(s * rate) for s in (WINDOW_S, LATER_S, BEFORE_S, RISES_S))
     at = np.round(onset_s * rate).astype(np.int64)
-    shapes, tells = [], []
+    lead, lag = size + before, max(rises, later + size)
+    until = np.clip(np.append(np.diff(at), rises + before) - before, before, rises)
+    found = []
     for first in range(0, at.size, TOGETHER):
-        some = at[first : first + TOGETHER]
-        after = np.maximum(power((some - before).tolist()), power((some + later).tolist()))
-        rang = RINGS_ON * power((some - size - before).tolist())
-        gained = np.maximum(after - rang, 1e-9)
+        starts = (at[first : first + TOGETHER] - lead).tolist()
+        samples = np.stack([sound.read(start, start + lead + lag) for start in starts])
+        rang = np.max(np.abs(samples[:, before:size]), axis=1)
+        ends = until[first : first + TOGETHER].tolist()
+        peak = [np.max(np.abs(row[lead : lead + end])) for row, end in zip(samples, ends, strict=True)]
+        loudness = 20 * np.log10(np.maximum(np.array(peak) - rang, 1e-5))
+        rung = RINGS_ON * _bands(samples[:, :size], rate)
+        after = np.maximum(*(_bands(samples[:, begin : begin + size], rate) for begin in (size, lead + later)))
+        gained = np.maximum(after - rung, 1e-9)
         least = gained.max(axis=1, keepdims=True) * 10 ** (-RANGE_DB / 10)
-        shapes.append(10 * np.log10(np.maximum(gained, least) / least))
-        tells.append((gained > least) | (rang < least))
-    found = np.concatenate(shapes)
-    return found / np.sqrt(np.sum(found**2, axis=1, keepdims=True)), np.concatenate(tells).astype(np.float64)
+        shapes = 10 * np.log10(np.maximum(gained, least) / least)
+        shapes /= np.sqrt(np.sum(shapes**2, axis=1, keepdims=True))
+        found.append((loudness, shapes, ((gained > least) | (rung < least)).astype(np.float64)))
+    loudness, shapes, tells = (np.concatenate([block[k] for block in found]) for k in range(3))
+    return loudness, shapes, tells
+
+
+def _bands(samples: FloatArray, rate_hz: int) -> FloatArray:
+    """Return the power in each band of some windows, shape (windows, bands)."""
+    size = samples.shape[1]
+    bins = np.geomspace(LOWEST_HZ, min(HIGHEST_HZ, 0.45 * rate_hz), BANDS + 1) * size / rate_hz
+    edges = np.unique(np.maximum(np.round(bins), 1).astype(np.int64))
+    spectrum = rfft(samples * np.hanning(size + 2)[1:-1], axis=1)[:, edges[0] : edges[-1]]
+    hz = np.arange(edges[0], edges[-1]) * rate_hz / size
+    weighed = (np.square(spectrum.real) + np.square(spectrum.imag)) * hz  # what is high has less, and tells more
+    bands: FloatArray = np.add.reduceat(weighed, edges[:-1] - edges[0], axis=1)
+    return bands
 
 
 def _alike(shapes: FloatArray, tells: FloatArray, some: BoolArray) -> FloatArray:
