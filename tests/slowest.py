@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections import Counter
 from time import perf_counter
 from typing import Any
-from unittest import TestCase, TextTestResult
+from unittest import TestCase, TestSuite, TextTestResult
 
 from django.test.runner import DiscoverRunner, ParallelTestSuite, RemoteTestResult, RemoteTestRunner
 
 MOST = 25  # of each that are listed
 LEAST_S = 1.0  # what is quicker is not
+LONG = ("tests.browser", "tests.launch", "tests.studio.test_upgrade", "tests.studio.plans.test_fortnight")
 
 
 class FarResult(RemoteTestResult):
@@ -43,6 +44,16 @@ class Parallel(ParallelTestSuite):
     """Tests that run in processes of their own."""
 
     runner_class = FarRunner
+
+    def __init__(self, subsuites: list[TestSuite], *args: Any, **kwargs: Any) -> None:
+        """Begin with what takes long, so that no process is left with it at the end."""
+        super().__init__(sorted(subsuites, key=_order), *args, **kwargs)
+
+
+def _order(suite: TestSuite) -> bool:
+    """Return whether a class of tests may wait: those with a browser, or a database server of their own, are long."""
+    (first, *_) = suite
+    return not type(first).__module__.startswith(LONG)
 
 
 class Result(TextTestResult):

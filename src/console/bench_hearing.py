@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import numpy as np
@@ -21,12 +21,13 @@ from giusto.simulation.hearing_benchmark import (
     STROKES,
     HearingScore,
     Sounding,
+    apart,
     beside_groove,
     heard,
     soundings,
     taken,
 )
-from giusto.simulation.instrument import RATE_HZ
+from giusto.simulation.instrument import RATE_HZ, SOUNDS, strike
 
 TURNS = 7  # the fastest of them counts
 BEGINS = 0.01  # of the peak: where a recorded stroke begins
@@ -43,12 +44,38 @@ def print_hearing(*, seed: int, kit: Path | None) -> None:
         row = f"{found.f:6.3f} {found.bias_ms:8.2f} {found.sd_ms:6.2f}"
         print(f"{one.name[-28:]:>28} {one.noise_db:6.0f} {behind:>6} {row}")
         sys.stdout.flush()
+    _apart(takes, seed=seed, kit=kit)
     _speed(takes[0])
+
+
+def _apart(takes: list[Sounding], *, seed: int, kit: Path | None) -> None:
+    """Print how well two instruments are told apart: those that stand next to each other in the table above."""
+    if kit is None:
+        each = {
+            name: [strike(name, np.random.default_rng([seed, k]), rate_hz=RATE_HZ) for k in range(20)]
+            for name in SOUNDS
+        }
+    else:
+        each = {path.stem: [stroke] * 20 for path, stroke in _strokes(kit)}
+    names = list(each)
+    print(f"\n{'learned from ten strokes':>44} {'right':>6}")
+    for one, other in zip(names, names[1:] + names[:1], strict=True):
+        share = apart({one: each[one], other: each[other]}, seed=seed)
+        print(f"{f'{one}, {other}'[-44:]:>44} {share:6.2f}")
 
 
 def _of_kit(kit: Path, *, seed: int) -> list[Sounding]:
     """Return takes of recorded strokes: each file of a folder is one sound, cut to where it begins."""
     found = []
+    for path, stroke in _strokes(kit):
+        found += [taken(path.stem, [stroke] * STROKES, noise_db=noise, seed=seed) for noise in NOISES_DB]
+    if not found:
+        raise GiustoError(f"{kit} has no stroke at {RATE_HZ} Hz, allowed are .wav and .flac", code="kit")
+    return found
+
+
+def _strokes(kit: Path) -> Iterator[tuple[Path, FloatArray]]:
+    """Give the recorded strokes of a folder, each cut to where it begins, its peak 1."""
     for path in sorted(one for one in kit.rglob("*") if one.suffix.lower() in KINDS):
         samples, rate_hz = soundfile.read(path, always_2d=True)
         if rate_hz != RATE_HZ:
@@ -58,11 +85,7 @@ def _of_kit(kit: Path, *, seed: int) -> list[Sounding]:
         if not peak:
             continue
         begins = int(np.argmax(np.abs(mono) >= BEGINS * peak))
-        stroke = mono[begins:] / peak
-        found += [taken(path.stem, [stroke] * STROKES, noise_db=noise, seed=seed) for noise in NOISES_DB]
-    if not found:
-        raise GiustoError(f"{kit} has no stroke at {RATE_HZ} Hz, allowed are .wav and .flac", code="kit")
-    return found
+        yield path, mono[begins:] / peak
 
 
 def _speed(one: Sounding) -> None:

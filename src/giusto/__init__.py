@@ -4,4 +4,4 @@ No Django, no HTML, no clock and no global random numbers live here. Seconds ins
 and beats per minute at the edges; positive is late (see ``docs/glossary.md``).
 """
 
-__version__ = "0.7.0"
+__version__ = "0.8.0"

@@ -10,6 +10,7 @@ import os
 import shutil
 import signal
 import socket
+import ssl
 import subprocess
 import time
 from dataclasses import dataclass
@@ -148,6 +149,16 @@ class Caddy:
         given = self.folder / "open/giusto-ca.crt"
         shutil.copyfile(made, given)
         given.chmod(0o644)
+        return self._shakes_hands(made)
+
+    def _shakes_hands(self, authority: Path) -> bool:
+        """Whether it answers by its number with a certificate of its authority, which comes a moment later."""
+        trust = ssl.create_default_context(cafile=str(authority))
+        try:
+            with socket.create_connection((self.door.ip, self.door.https), timeout=5) as plain:
+                trust.wrap_socket(plain, server_hostname=self.door.ip).close()
+        except OSError:  # ssl.SSLError is one
+            return False
         return True
 
     def _make_folder(self) -> None:

@@ -17,7 +17,7 @@ from launch import this_version, web
 from launch.cluster import Cluster
 from launch.place import OWN, ROOT, fail, held, log_of, say
 from launch.tables import close_tables, make_tables, site_environment
-from launch.users import RUN, as_site, empty_spool
+from launch.users import RUN, as_site, empty_spool, why_root
 from launch.watch import Told, WatchedPart, watch
 from launch.work import Worker
 
@@ -50,6 +50,8 @@ def main() -> None:
             server.start()
             lock.write(server.address)
             lock.flush()
+            if reason := why_root():
+                say(f"all of it runs as root: {reason}")
             say(f"ready at {server.address}  (Ctrl-C ends it)")
             running.behind = catch_up(environment)
             for _, worker in workers:

@@ -10,7 +10,7 @@ from launch import proxy, start, this_version, web
 from launch.cluster import Cluster
 from launch.place import OWN, fail, held, say
 from launch.tables import STUDIO, close_tables, make_tables, site_environment
-from launch.users import RUN, empty_spool
+from launch.users import RUN, empty_spool, make_own_user, why_root
 from launch.watch import Told, watch
 from launch.work import Worker
 
@@ -20,6 +20,9 @@ MOVED_S = 10.0  # between two looks at this machine's address
 def main() -> None:
     """Start everything, watch over it, end everything."""
     owner = _owner(sys.argv[1:])
+    make_own_user()
+    if reason := why_root():
+        fail(f"a studio never runs as root, and {reason}")
     OWN.mkdir(exist_ok=True)
     lock = start.only_one()
     proxy.program()

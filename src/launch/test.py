@@ -39,7 +39,7 @@ CHECKS = {
 MANY = "tests.many"
 ONE = [f"tests.{path.parent.name}" for path in sorted((ROOT / "tests").glob("*/__init__.py"))]
 # Those that listen have the machine to themselves: sound falls behind on a busy one.
-QUIET = ["--parallel", "2", "--exclude-tag", "sound", *(label for label in ONE if label != MANY)]
+QUIET = ["--parallel", "3", "--exclude-tag", "sound", *(label for label in ONE if label != MANY)]
 SOUND = ["--tag", "sound", "tests.browser"]
 QUICK = ["fsync=off", "synchronous_commit=off", "full_page_writes=off"]
 

@@ -28,11 +28,25 @@ def site_user() -> pwd.struct_passwd | None:
         return None
     owner = (ROOT / "giusto").stat().st_uid
     user = _named(owner) if owner else _called(NAME) or _called("nobody")
-    if user is None:
-        return None
+    return user if user and _closed_to(user) is None else None
+
+
+def why_root() -> str:
+    """Return why the site's parts would run as root, as a sentence; nothing where they don't."""
+    if os.geteuid() != 0 or site_user():
+        return ""
+    user = _called(NAME) or _called("nobody")
+    closed = _closed_to(user) if user else None
+    where = f"no other user may enter {closed}" if closed else "no other user is here"
+    return f"{where}: put this checkout where everybody may pass, such as /srv/giusto"
+
+
+def _closed_to(user: pwd.struct_passwd) -> Path | None:
+    """Return what of the checkout a user may not read, or pass through; None where all is open."""
     python = Path(sys.executable).resolve()
     needed = [ROOT / "src/studio/wsgi.py", python, *(ROOT / "src/studio/wsgi.py").parents, *python.parents]
-    return user if all(_is_open_to(user, path) for path in needed) else None
+    closed = [path for path in needed if not _is_open_to(user, path)]
+    return min(closed, key=lambda path: len(path.parts), default=None)
 
 
 def as_site() -> dict[str, Any]:
@@ -44,7 +58,7 @@ def as_site() -> dict[str, Any]:
 
 def make_room() -> None:
     """Make the folders where the site's parts write, for whoever writes there and nobody else."""
-    _make_own_user()
+    make_own_user()
     user = site_user()
     for folder in (RUN, SPOOL, RECORDINGS):
         folder.mkdir(parents=True, exist_ok=True)
@@ -65,12 +79,12 @@ def give(folder: Path, user: pwd.struct_passwd) -> None:
             os.chown(path, user.pw_uid, user.pw_gid)
 
 
-def _make_own_user() -> None:
+def make_own_user() -> None:
     """Make the site's own user where root starts its own checkout for the first time."""
     if os.geteuid() != 0 or (ROOT / "giusto").stat().st_uid != 0 or _called(NAME):
         return
     if program := shutil.which("useradd"):
-        say(f"making a user '{NAME}' for what reads files and sounds: none of it runs as root")
+        say(f"making a user '{NAME}' for what reads files and sounds")
         command = [program, "--system", "--no-create-home", "--shell", "/usr/sbin/nologin", NAME]
         subprocess.run(command, capture_output=True, check=False)
 

@@ -36,9 +36,12 @@ def scripts_addresses() -> str:
 def _found() -> dict[str, str]:
     found = {name: reverse(f"takes:{name}", args=[ANY_TAKE]) for name in ("begin", "end", "discard", "parted")}
     found |= {name: reverse(f"takes:{name}", args=[ANY_TAKE, ANY_NUMBER]) for name in ("batch", "silence")}
-    found |= {name: reverse(f"hearing:{name}") for name in ("listen", "strokes", "trip", "taps")}
+    found |= {name: reverse(f"hearing:{name}") for name in ("listen", "strokes", "trip", "taps", "learn")}
     found["stroke"] = reverse("hearing:stroke", args=["SOUND", ANY_NUMBER, 1]).replace("/1/", "/{rate}/")
     found["click"] = reverse("drills:sound", args=["VOICE", "KIND", 1]).replace("/1/", "/{rate}/")
+    found["phone"] = reverse("takes:phone")
+    found["phone-now"] = reverse("takes:phone-now")
+    found["phone-sound"] = reverse("takes:phone-sound", args=[ANY_TAKE])
     found["loudness"] = reverse("drills:loudness")
     found["recording"] = reverse("recordings:drop")
     found["alive"] = reverse("alive")

@@ -17,6 +17,7 @@ PLACES = (
     ("Log", "log:page", ("log", "readings", "takes", "recordings")),
     ("Progress", "progress:page", ("progress", "reach")),
 )
+NOWHERE = ("takes:phone",)  # pages of a device, and of no place
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,4 +45,4 @@ def place_of(view_name: str) -> str:
     """Return the place that a page stands in, by the name of its view; nothing for a page that is the player's own."""
     room = view_name.partition(":")[0]
     by_page = {page: name for name, _, inside in PLACES for page in inside}
-    return by_page.get(view_name, by_page.get(room, ""))
+    return "" if view_name in NOWHERE else by_page.get(view_name, by_page.get(room, ""))

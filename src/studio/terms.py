@@ -66,6 +66,11 @@ TERMS = {
         "Evenness: your clock’s own unsteadiness and your hand’s scatter, told apart in the silences, where no click "
         "helps.",
     ),
+    "hands-and-accents": Term(
+        "hands-and-accents",
+        "Each hand, pad or key by itself: how evenly it strikes, and whether it comes before or after the other. "
+        "Accents: how much stronger you play where the click has one.",
+    ),
     "correction": Term(
         "correction",
         "How much of an error your next note takes back while you hear the click: at none of it you stay where you "

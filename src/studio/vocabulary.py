@@ -77,6 +77,11 @@ def value_name(american: str) -> str:
     return BRITISH[american] if _current.get().note_names == NoteNames.BRITISH else american
 
 
+def school() -> str:
+    """Return how the player counts the parts of a beat (``giusto.drill.counting``)."""
+    return _current.get().counts
+
+
 def spoken_parts(grid: int) -> tuple[str, ...]:
     """Return what the player says after a beat's number."""
     return syllables(grid, school=_current.get().counts)

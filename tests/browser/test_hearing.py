@@ -2,9 +2,14 @@
 
 from __future__ import annotations
 
+import base64
+import io
+import json
+
 import numpy as np
+import soundfile
 from django.test import tag
-from playwright.sync_api import Page
+from playwright.sync_api import Page, Request
 
 from giusto.arrays import FloatArray
 from giusto.drill import validate
@@ -42,6 +47,12 @@ navigator.mediaDevices.getUserMedia = async () => {
   return to.stream;
 };
 """
+# Two MIDI instruments, without a cable.
+TWO_PORTS = """
+window.ports = ["pads", "keys"].map((name) => Object.assign(new EventTarget(), { name, state: "connected" }));
+navigator.requestMIDIAccess = async () =>
+  Object.assign(new EventTarget(), { inputs: new Map(window.ports.map((port) => [port.name, port])) });
+"""
 
 
 def choose(**fields: object) -> None:
@@ -61,6 +72,16 @@ def open_by_key(page: Page, url: str) -> None:
     page.goto(url.replace("/play/", "/set/"))
     page.keyboard.press("Enter")
     page.wait_for_url("**/play/**")
+
+
+def sound_in(request: Request) -> tuple[int, int, int]:
+    """Return how many pieces a batch carries as they are, of how many frames its packed ones are, and their bytes."""
+    if "/batches/" not in request.url:
+        return 0, 0, 0
+    pieces = json.loads(request.post_data or "{}").get("sound", [])
+    packed = [piece["flac"] for piece in pieces if "flac" in piece]
+    frames = sum(soundfile.info(io.BytesIO(base64.b64decode(text))).frames for text in packed)
+    return len(pieces) - len(packed), frames, sum(map(len, packed))
 
 
 def strike(page: Page, times: int, *, apart_ms: int, how: str) -> None:
@@ -92,12 +113,19 @@ class StandInTests(ServedTestCase):
         """Loudspeaker, room, delay, recorder, batches, server: the injected drifts come back, SD ≤ 1 ms for drums."""
         choose(by="stand-in", sound="skin", bleed_db=-25.0, delay_ms=38.0, keeps_sound=True)
 
+        sent: list[tuple[int, int, int]] = []
+
         def play() -> str:
+            self.page.on("request", lambda request: sent.append(sound_in(request)))
             begin(self.page, self.url(words(by="simulated")))
             return wait_for_reading(self.page)
 
         self.browse(play)
         take = Take.objects.get()
+        self.assertEqual(sum(as_it_is for as_it_is, _, _ in sent), 0)
+        frames, packed = sum(frames for _, frames, _ in sent), sum(size for _, _, size in sent)
+        self.assertGreater(frames, 15 * take.device.sample_rate_hz)
+        self.assertLess(packed, 0.5 * frames * 2 * 4 / 3)  # base64 of 16 bits a sample, as it was
         self.assertEqual((take.input, take.hearing.by, take.hearing.source.by), ("simulated", "stand-in", "bleed"))
         self.assertAlmostEqual(take.hearing.round_trip_ms, 38.0, delta=0.3)
         self.assertEqual(SoundPiece.objects.count(), 0)  # heard, and gone
@@ -118,7 +146,7 @@ class StandInTests(ServedTestCase):
 
         def start() -> None:
             begin(self.page, self.url(words(by="simulated")))
-            until(self.page, "giusto.ledger.take.count >= 3")
+            until(self.page, "giusto.ledger.take.count >= 6")
 
         def finish() -> None:
             pass_time(self.page, 2.5, "the player plays on without a server")
@@ -151,6 +179,25 @@ class StandInTests(ServedTestCase):
 
         self.browse(play)
         self.assertEqual(Take.objects.count(), 1)
+
+    def test_an_instrument_is_learned_from_ten_strokes(self) -> None:
+        choose(by="stand-in", sound="wood", bleed_db=None, delay_ms=8.0)
+
+        def learn() -> str:
+            page = self.page
+            page.goto(self.url("/heard/"))
+            until(page, f"{READY} && {READY}.microphone")
+            page.click("#learn")
+            until(page, "document.getElementById('learned').textContent.includes('name')")
+            strike(page, 10, apart_ms=350, how="sound")
+            rest(page, 4.5)
+            page.fill("#instrument", "Block")
+            page.click("#learn")
+            page.wait_for_selector("text=10 strokes")
+            return page.inner_text("#heard")
+
+        self.assertIn("Block", self.browse(learn))
+        self.assertEqual(self.faults, [])
 
     def test_the_round_trip_is_measured_and_kept(self) -> None:
         choose(by="stand-in", sound="wood", bleed_db=-25.0, delay_ms=120.0)
@@ -260,11 +307,41 @@ class MidiTests(ServedTestCase):
         self.browse(play)
         take = Take.objects.get()
         onsets_s = [
-            at for at, source in zip(take.reading.onsets_s, take.reading.sources, strict=True) if source == "midi"
+            at
+            for at, source in zip(take.reading.onsets_s, take.reading.sources, strict=True)
+            if source.startswith("note:")
         ]
         steps_ms = 1000 * np.diff(onsets_s[-8:])
         np.testing.assert_allclose(steps_ms, 187.5, rtol=0, atol=0.5)
         self.assertAlmostEqual((take.reading.strengths or [0])[-1], 120 / 127, delta=0.001)
+
+    def test_two_instruments_at_once_and_a_kit_on_its_channel(self) -> None:
+        """Each note says what it is of: percussion on channel 10, the second instrument by its number."""
+        choose(by="midi")
+
+        def play() -> None:
+            page = self.page
+            page.add_init_script(TWO_PORTS)
+            begin(page, self.url(words(cycles=80)))
+            page.evaluate(
+                """() => {
+                  const at = performance.now() - 50;
+                  const send = (port, data, later) => {
+                    const event = new Event("midimessage");
+                    Object.defineProperties(event, { data: { value: data }, timeStamp: { value: at + later } });
+                    window.ports[port].dispatchEvent(event);
+                  };
+                  send(0, [0x99, 38, 90], 0);
+                  send(1, [0x90, 60, 70], 40);
+                }"""
+            )
+            page.keyboard.press("Escape")
+            wait_for_reading(page)
+
+        self.browse(play)
+        notes = [note for batch in Take.objects.get().batches.all() for note in batch.notes]
+        self.assertEqual([note["source"] for note in notes], ["drum:38", "note:60/2"])
+        self.assertEqual(self.faults, [])
 
     def test_unplugged_in_mid_take(self) -> None:
         choose(by="stand-in-midi")

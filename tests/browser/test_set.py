@@ -8,6 +8,8 @@ import numpy as np
 from django.test import tag
 from playwright.sync_api import Page
 
+from giusto.click.said import LEAD_S
+from giusto.click.voice import LENGTH_S
 from giusto.schedule import Schedule
 from studio.drills.models import OwnDrill
 from studio.takes.models import Take
@@ -189,6 +191,47 @@ class JustTests(ServedTestCase):
         self.assertAlmostEqual(after, 60 / 126, places=4)
         self.assertTrue(is_silent)
         self.assertEqual(Take.objects.count(), 0)
+        self.assertEqual(self.faults, [])
+
+
+# Every sound that begins, and when: what the page hands to the audio clock.
+BEGINNINGS = """
+window.begun = [];
+const start = AudioBufferSourceNode.prototype.start;
+AudioBufferSourceNode.prototype.start = function (at, from = 0) {
+  window.begun.push([this.buffer.duration, at, from]);
+  return start.call(this, at, from);
+};
+"""
+
+
+class CountedTests(ServedTestCase):
+    def test_counted_each_click_has_its_word_whose_onset_comes_with_it(self) -> None:
+        """Chosen while it sounds, it counts from the next click on; a word begins its lead before its click."""
+
+        def run() -> tuple[list[list[float]], list[str]]:
+            page = self.page
+            page.add_init_script(BEGINNINGS)
+            page.goto(self.url("/set/?drill=two-heard-two-silent"))
+            page.keyboard.press("k")
+            until(page, "document.querySelector('[data-sounding]') && giustoJust.beat > 0")
+            page.evaluate("document.getElementById('fold-sound').open = true")
+            page.select_option("#id_delivery_accent_voice", "pin")
+            until(page, "document.getElementById('delivery').dataset.accentVoice === 'pin'")
+            page.select_option("#id_delivery_counted", "yes")
+            until(page, "'words:one' in giustoJust.sounds")
+            page.evaluate("window.begun.length = 0")
+            until(page, "window.begun.length >= 6", seconds=20)
+            page.keyboard.press("k")
+            return page.evaluate("window.begun"), page.evaluate("Object.keys(giustoJust.sounds)")
+
+        begun, sounds = self.browse(run)
+        self.assertLessEqual({"words:one", "words:two", "words:three", "words:four"}, set(sounds))
+        words = [at for lasts, at, _ in begun if lasts > LENGTH_S + 0.1]
+        clicks = [at for lasts, at, _ in begun if lasts < LENGTH_S + 0.1]
+        self.assertGreaterEqual(len(words), 2)
+        for at in words:
+            self.assertLess(min(abs(at + LEAD_S - click) for click in clicks), 1e-6)
         self.assertEqual(self.faults, [])
 
 

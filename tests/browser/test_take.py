@@ -34,7 +34,7 @@ OVER = """
 # What was played so far is with the server.
 ALL_SENT = """
     giusto.ledger.take.count > 0 && giusto.ledger.waiting().length === 0
-    && giusto.ledger.plain().batches.every((batch) => !batch.open)
+    && giusto.capture.isEmpty
 """
 EARLY_MS = 1
 LATE_MS = 150  # the page allows itself 80 after a click (static/js/page.js); the rest is a busy machine's

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import re
 from pathlib import Path
 
@@ -130,7 +131,7 @@ class PieceTests(ServedTestCase):
 class PaperTests(ServedTestCase):
     def test_the_month_and_the_empty_sheet_are_one_page_of_either_size(self) -> None:
         """As Chromium prints them, with a log of weeks."""
-        call_command("demo", weeks=4, verbosity=0)
+        call_command("demo", stdout=io.StringIO())
 
         def pages() -> list[tuple[str, str, int]]:
             page = self.page

@@ -108,6 +108,9 @@ class CommandTests(TestCase):
             out = self.folder / f"click.{ending}"
             self.assertEqual(self.run_command("render", self.drill, str(out)), (0, "", ""))
             self.assertEqual(out.read_bytes()[:4], start)
+        counted = self.folder / "counted.flac"
+        self.assertEqual(self.run_command("render", self.drill, str(counted), "--count", "takadimi"), (0, "", ""))
+        self.assertGreater(counted.stat().st_size, (self.folder / "click.flac").stat().st_size)
 
     def test_bad_input_is_one_line_and_status_2(self) -> None:
         bad_bpm, no_json = self.write("a.json", json.dumps(plain(bpm=5))), self.write("b.json", "{")
@@ -125,6 +128,8 @@ class CommandTests(TestCase):
             (("nothing",), "invalid choice"),
             (("render", self.drill, "click.mp3"), 'the file ends in ".mp3", allowed are .wav, .flac and .mid'),
             (("render", self.drill, "click.wav", "--voice", "bell"), 'voice is "bell"'),
+            (("render", self.drill, "click.mid", "--count", "numbers"), "a MIDI file has no voice that counts"),
+            (("render", self.drill, "click.wav", "--count", "aloud"), "invalid choice: 'aloud'"),
             (("render", self.drill, "/nowhere/click.mid"), "No such file or directory"),
             (("render", self.drill, "/nowhere/click.wav"), "/nowhere"),
             (("schedule", "two\nlines.json"), "two lines.json: No such file"),

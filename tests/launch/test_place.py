@@ -1,5 +1,6 @@
 """Where a process is waited for."""
 
+import io
 import os
 import pwd
 import signal
@@ -7,11 +8,12 @@ import subprocess
 import sys
 import tempfile
 import time
+from contextlib import redirect_stderr, redirect_stdout
 from pathlib import Path
 from unittest import TestCase
 from unittest.mock import patch
 
-from launch import place, users
+from launch import place, studio, users
 from launch.place import end_process
 
 
@@ -53,6 +55,29 @@ class UnprivilegedTests(TestCase):
             self.assertIsNone(user)
         elif user:
             self.assertNotEqual(user.pw_uid, 0)
+
+    def test_where_nobody_else_may_enter_it_is_said_and_a_studio_does_not_start(self) -> None:
+        """A checkout in a folder of root's alone, such as root's own: no part could run as anybody else."""
+        with tempfile.TemporaryDirectory() as folder, patch.object(users, "ROOT", Path(folder) / "giusto"):
+            wsgi = Path(folder) / "giusto/src/studio/wsgi.py"
+            wsgi.parent.mkdir(parents=True)
+            wsgi.touch()
+            (Path(folder) / "giusto/giusto").touch()
+            if os.geteuid() != 0:
+                self.assertEqual(users.why_root(), "")
+                return
+            self.assertIsNone(users.site_user())
+            self.assertIn(f"no other user may enter {folder}: put this checkout", users.why_root())
+            with (
+                patch.object(studio, "why_root", users.why_root),
+                patch.object(studio, "make_own_user"),
+                patch.object(sys, "argv", ["studio"]),
+                self.assertRaises(SystemExit),
+                redirect_stdout(io.StringIO()) as said,
+                redirect_stderr(said),
+            ):
+                studio.main()
+            self.assertIn("a studio never runs as root", said.getvalue())
 
     def test_who_may_read(self) -> None:
         nobody = pwd.getpwnam("nobody")

@@ -24,7 +24,7 @@ class SecretTests(TestCase):
         for module, name in ((tables, "OWN"), (users, "RUN"), (users, "SPOOL"), (users, "RECORDINGS")):
             self.enterContext(patch.object(module, name, self.folder / name.lower()))
         self.enterContext(patch.object(tables, "SECRETS", self.folder / "run/secrets.json"))
-        self.enterContext(patch.object(users, "_make_own_user"))
+        self.enterContext(patch.object(users, "make_own_user"))
         (self.folder / "own").mkdir()
         self.cluster = SimpleNamespace(folder=self.folder / "cluster", port=5)
         self.environment = tables.site_environment(self.cluster)  # type: ignore[arg-type]

@@ -12,11 +12,13 @@ from django.core.files.base import ContentFile
 from django.test import Client
 from django.utils import timezone
 
+from giusto.click.voice import OwnSound
 from giusto.practice.ladder import ladder_of
 from studio.accounts.models import Player
 from studio.drills.actions import keep_drill
 from studio.drills.shelf import shelf
-from studio.hearing.models import Delay
+from studio.drills.voices import keep as keep_click
+from studio.hearing.models import Delay, Instrument
 from studio.joining.models import Code, make_code
 from studio.ladders.actions import start_ladder
 from studio.ladders.models import Ladder
@@ -77,8 +79,12 @@ class Things:
         self.piece: Piece = keep_piece(player=self.pupil, name="A tune", note=SECRET, **fields)
         self.mark = Mark.objects.create(piece=self.piece, bar=2, beat=1, sort="rush", note=SECRET)
         drill = shelf()["every-beat"].drill
+        sound = OwnSound(np.array([0.9, -0.4, 0.1] * 90), 1000.0)
+        self.click = keep_click(player=self.pupil, sound=sound, name="Bell")
         self.own = keep_drill(player=self.pupil, drill=drill, name="Mine", family="follow")
         self.upload = Upload.objects.create(player=self.pupil, number=1, drill=plain())
+        shapes = np.eye(9, 12).tolist()
+        self.instrument = Instrument.objects.create(player=self.pupil, name="Drum", shapes=shapes)
         self.delay = Delay.objects.create(
             player=self.pupil,
             by="keys",

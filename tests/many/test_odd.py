@@ -6,6 +6,8 @@ from collections.abc import Iterator
 from typing import Any
 
 from django.core.cache import cache
+from hypothesis import strategies as st
+from hypothesis.strategies import SearchStrategy
 
 from tests.many.people import Things, client_of
 from tests.studio import test_every_address as odd
@@ -24,10 +26,10 @@ class OddStudioTests(odd.EveryAddressTests):
         cls.things = of = Things()
         cls.take, cls.ladder, cls.piece, cls.own = of.take, of.ladder, of.piece, of.own
 
-    def value(self, name: str, kind: str) -> Any:
-        """Return something for a part of an address: what is there, as a rule, or what is not."""
+    def there(self) -> dict[str, Any]:
+        """Return what is there, by the name of the part of an address that leads to it."""
         of = self.things
-        there = {
+        return super().there() | {
             "player_id": of.pupil.pk,
             "remark_id": of.remark.pk,
             "assignment_id": of.assignment.pk,
@@ -35,15 +37,16 @@ class OddStudioTests(odd.EveryAddressTests):
             "upload_id": of.upload.pk,
             "token": of.shown.token,
         }
-        return there[name] if name in there and self.rng.random() < 0.8 else super().value(name, kind)
 
-    def addresses(self) -> Iterator[str]:
-        """Yield every address, some of them as they are looked at."""
+    def before(self) -> SearchStrategy[str]:
+        """Return what may stand before an address: nothing, as a rule, or whose things are looked at."""
         of = self.things
-        looks = ("", f"/pupils/{of.pupil.pk}/see", f"/shown/{of.shown.token}")
-        for address in super().addresses():
-            if address != OUT:
-                yield self.rng.choices(looks, (6, 2, 1))[0] + address
+        looks = ("", "", "", "", "", "", f"/pupils/{of.pupil.pk}/see", f"/pupils/{of.pupil.pk}/see")
+        return st.sampled_from((*looks, f"/shown/{of.shown.token}"))
+
+    def routes(self) -> Iterator[tuple[str, dict[str, str]]]:
+        """Yield every address but the one behind which nobody is in any more."""
+        return ((route, kinds) for route, kinds in super().routes() if route != OUT)
 
     def test_no_address_fails(self) -> None:
         for who in BY:

@@ -74,6 +74,7 @@ class WalkTests(TestCase):
         by_name: dict[str, Any] = {
             "take_id": of.take.pk,
             "own_id": of.own.pk,
+            "key": of.click.key,
             "ladder_id": of.ladder.pk,
             "exercise_id": of.ladder.exercise_id,
             "piece_id": of.piece.pk,
@@ -95,7 +96,7 @@ class WalkTests(TestCase):
             "rate_hz": 48000,
             "rate": 48000,
             "sound": "wood",
-            "pk": of.delay.pk if name == "hearing:forget" else 1,
+            "pk": {"hearing:forget": of.delay.pk, "hearing:forget-instrument": of.instrument.pk}.get(name, 1),
         }
         return reverse(name, kwargs={each: by_name[each] for each in words})
 

@@ -219,6 +219,40 @@ class OffTheNetTests(StudioTestCase):
             self.assertEqual(file.read(), bytes([0, 1, 2, 3, 250]))
         upload.file.delete()
 
+    def test_a_new_version_waits_until_no_take_is_played(self) -> None:
+        """A worker under another address is another version: it waits beside the one that serves."""
+        player = person("tavi")
+
+        def versions(page: Page) -> tuple[str, bool]:
+            page = self.note(page.context.new_page())
+            page.goto(self.url("/you/"), wait_until="commit")  # each page asks whether the new one may take over
+            found = page.evaluate(
+                """async () => {
+                  const registration = await navigator.serviceWorker.ready;
+                  await new Promise((then) => setTimeout(then, 1000));
+                  return [registration.active.scriptURL, registration.waiting !== null];
+                }"""
+            )
+            return str(found[0]).rpartition("/")[2], bool(found[1])
+
+        def update() -> list[tuple[str, bool]]:
+            context = self.person(player)
+            page, other = self.note(context.new_page()), self.note(context.new_page())
+            other.goto(self.url("/you/"))
+            until(other, "navigator.serviceWorker.controller !== null || performance.now() > 4000")
+            begin(page, self.url("/play/?drill=two-heard-two-silent&bpm=60&cycles=16"))
+            other.evaluate("navigator.serviceWorker.register('/worker.js?new').then(() => 0)")
+            until(other, "navigator.serviceWorker.ready.then((one) => one.waiting !== null)")
+            during = versions(other)
+            page.keyboard.press("Space")
+            page.keyboard.press("Escape")
+            page.wait_for_url("**/takes/*/", timeout=60_000)
+            return [during, versions(other)]
+
+        during, after = self.browse(update)
+        self.assertEqual(during, ("worker.js", True))
+        self.assertFalse(after[1])
+
     def test_going_out_empties_what_was_kept(self) -> None:
         player = person("tavi")
         begin_preset(player=player, key=next(iter(PRESETS)))

@@ -10,6 +10,8 @@ from django.test import TestCase
 from django.urls import reverse
 from django.utils import timezone
 
+from giusto.plan.routine import routine_of
+from giusto.schedule import schedule
 from studio.accounts.looking import Looking, looked_at, looking
 from studio.accounts.models import DEMO, Player
 from studio.drills.models import OwnDrill
@@ -18,16 +20,17 @@ from studio.ladders.actions import start_ladder
 from studio.ladders.models import Ladder
 from studio.pieces.actions import keep_piece
 from studio.pieces.models import Piece
-from studio.plans.actions import begin_preset
+from studio.plans.actions import begin_preset, keep_routine
 from studio.plans.models import Routine
 from studio.plans.presets import PRESETS
 from studio.takes.models import Take
 from studio.teaching import actions
+from studio.teaching.copies import BLANK_ROUTINE
 from studio.teaching.models import Assignment, Consent, Remark, Scope, Shown, consent_of
 from studio.teaching.played import played_of
 from tests.many.people import SECRET, Things, client_of, person
 from tests.studio.ladders.climbing import ladder_core
-from tests.studio.playing import play
+from tests.studio.playing import play, send
 
 NOW = datetime(2026, 11, 26, 12, tzinfo=UTC)  # a Thursday
 
@@ -267,6 +270,12 @@ class AssignmentTests(TeachingTestCase):
         self.assertTrue(assignment.is_on)
         return assignment
 
+    def play_of(self, ladder: Ladder) -> None:
+        """Let the pupil play a take of a ladder's first rung, now."""
+        drill, now = ladder.core.drills[0], f"{timezone.now():%Y-%m-%dT%H:%M:%S.%fZ}"
+        asked_s = schedule(drill).seconds(schedule(drill).notes.tick)
+        send(self.pupil, drill.plain(), asked_s, origin=ladder.exercise.origin, started_at=now)
+
     def test_a_drill_and_what_was_played_of_it_comes_back(self) -> None:
         today = self.pupil.get(reverse("plan:today"))
         self.assertContains(today, "For you")
@@ -291,6 +300,12 @@ class AssignmentTests(TeachingTestCase):
         first = self.accept(self.asked(f"ladder:{ladder.pk}"))
         theirs = Ladder.objects.get(pk=first.ladder_id)
         self.assertEqual((theirs.player, theirs.name, theirs.spec), (of.pupil, "Eighths 2", ladder.spec))
+        self.play_of(theirs)
+        found = played_of(first)
+        assert found is not None
+        self.assertEqual(found.takes, 1)
+        lesson = reverse("teaching:pupil", args=[of.pupil.pk])
+        self.assertContains(self.teacher.get(lesson), "1 take,")
         second = self.accept(self.asked(f"piece:{piece.pk}"))
         copy = Piece.objects.get(pk=second.piece_id)
         self.assertEqual((copy.player, copy.name, copy.goal_bpm, copy.note), (of.pupil, "A march", 77.0, ""))
@@ -298,6 +313,22 @@ class AssignmentTests(TeachingTestCase):
         self.accept(self.asked(f"block:{block}"))
         self.assertEqual(len(Routine.objects.get(player=of.pupil).core.blocks), before + 1)
         self.assertEqual(self.pupil.get(reverse("plan:today")).status_code, 200)
+
+    def test_of_a_block_what_was_played_of_its_exercises_comes_back(self) -> None:
+        of = self.things
+        start_ladder(player=of.teacher, ladder=ladder_core(), name="Left alone")
+        exercise = {"name": "Left alone", "block": "Hands", "minutes": 5}
+        plain = {**BLANK_ROUTINE, "zone": "UTC", "blocks": [{"name": "Hands", "minutes": [5, 10]}]}
+        keep_routine(player=of.teacher, routine=routine_of({**plain, "exercises": [exercise]}))
+        assignment = self.accept(self.asked("block:Hands"))
+        found = played_of(assignment)
+        assert found is not None
+        self.assertEqual(found.takes, 0)
+        ladder = Ladder.objects.get(player=of.pupil, name="Left alone")
+        self.play_of(ladder)
+        found = played_of(assignment)
+        assert found is not None
+        self.assertEqual(found.takes, 1)
 
     def test_put_away_or_taken_back_it_is_gone_from_today(self) -> None:
         for who, name in ((self.pupil, "assignment-away"), (self.teacher, "take-back")):

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from giusto.arrays import FloatArray
-from giusto.click.voice import click_at
+from giusto.click.voice import AnyVoice, click_at
 from giusto.schedule import Schedule
 
 SHARE, WITHHELD_SHARE = 0.5, 0.25  # ours: of the loudest of the recording; softer where none was to be heard
@@ -13,7 +13,14 @@ LEAST = 0.05  # ours: of full scale, beside silence
 
 
 def click_beside(
-    samples: FloatArray, rate_hz: int, plan: Schedule, *, voice: str, first_s: float, zero_s: float, rate: float = 1.0
+    samples: FloatArray,
+    rate_hz: int,
+    plan: Schedule,
+    *,
+    voice: AnyVoice,
+    first_s: float,
+    zero_s: float,
+    rate: float = 1.0,
 ) -> FloatArray:
     """Return an excerpt of a recording with all of its drill's clicks, those that were withheld among them.
 
@@ -23,7 +30,7 @@ def click_beside(
         −1 to 1.
     rate_hz : int
     plan : Schedule
-    voice : str
+    voice : str or OwnSound
     first_s : float
         The recording's time of the first sample.
     zero_s, rate : float

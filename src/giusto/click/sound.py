@@ -9,7 +9,8 @@ from pathlib import Path
 import numpy as np
 import soundfile
 
-from giusto.click.voice import LENGTH_S, Samples, click_samples
+from giusto.click.said import AFTER_S, LEAD_S, said, word_samples
+from giusto.click.voice import LENGTH_S, AnyVoice, Samples, click_samples
 from giusto.errors import GiustoError
 from giusto.schedule import Schedule
 
@@ -25,20 +26,23 @@ def click_frames(schedule: Schedule, *, rate_hz: int) -> np.ndarray:
     return np.round(schedule.seconds(schedule.clicks.tick) * rate_hz).astype(np.int64)
 
 
-def frame_count(schedule: Schedule, *, rate_hz: int) -> int:
-    """Return how many frames the drill lasts, its last click's tail included."""
-    return round((float(schedule.seconds(schedule.end_tick)) + LENGTH_S) * rate_hz)
+def frame_count(schedule: Schedule, *, rate_hz: int, tail_s: float = LENGTH_S) -> int:
+    """Return how many frames the drill lasts, the tail of its last sound included."""
+    return round((float(schedule.seconds(schedule.end_tick)) + tail_s) * rate_hz)
 
 
-def blocks(schedule: Schedule, *, voice: str, rate_hz: int) -> Iterator[Samples]:
+def blocks(schedule: Schedule, *, voice: AnyVoice, rate_hz: int, counted: str = "") -> Iterator[Samples]:
     """Return the click of a drill, block by block.
 
     Parameters
     ----------
     schedule : Schedule
-    voice : str
-        One of ``giusto.click.voice.VOICES``.
+    voice : str or OwnSound
+        One of ``giusto.click.voice.VOICES``, or a player's own.
     rate_hz : {44100, 48000}
+    counted : str, optional
+        The school by which each click is counted aloud as well (``giusto.click.said``). A word begins before its
+        click: of one on the drill's first moment the beginning is missing.
 
     Yields
     ------
@@ -46,20 +50,30 @@ def blocks(schedule: Schedule, *, voice: str, rate_hz: int) -> Iterator[Samples]
         Mono, between −1 and 1.
     """
     sounds = {str(kind): click_samples(voice, str(kind), rate_hz=rate_hz) for kind in np.unique(schedule.kinds)}
-    frames, total = click_frames(schedule, rate_hz=rate_hz), frame_count(schedule, rate_hz=rate_hz)
-    longest = round(LENGTH_S * rate_hz)
+    frames = click_frames(schedule, rate_hz=rate_hz)
+    total = frame_count(schedule, rate_hz=rate_hz, tail_s=AFTER_S if counted else LENGTH_S)
+    placed = list(zip(frames.tolist(), schedule.kinds.tolist(), strict=True))
+    if counted:
+        words = said(schedule, school=counted)
+        sounds |= {word: word_samples(word, rate_hz=rate_hz) for word in set(words) - {""}}
+        lead = round(LEAD_S * rate_hz)
+        placed += [(frame - lead, word) for frame, word in zip(frames.tolist(), words, strict=True) if word]
+        placed.sort()
+    starts = np.array([frame for frame, _ in placed], dtype=np.int64)
+    edge = max((sound.size for sound in sounds.values()), default=0)
     size = BLOCK_S * rate_hz
     for start in range(0, total, size):
-        block = np.zeros(min(size, total - start) + 2 * longest, dtype=np.float32)
-        first, last = np.searchsorted(frames, [start - longest, start + size])
-        for frame, kind in zip(frames[first:last].tolist(), schedule.kinds[first:last].tolist(), strict=True):
-            at = frame - start + longest
-            block[at : at + longest] += sounds[kind]
-        yield np.clip(block[longest:-longest], -1.0, 1.0)
+        length = min(size, total - start)
+        block = np.zeros(length + 2 * edge, dtype=np.float32)
+        first, last = np.searchsorted(starts, [start - edge, start + size])
+        for frame, name in placed[first:last]:
+            at = frame - start + edge
+            block[at : at + sounds[name].size] += sounds[name]
+        yield np.clip(block[edge : edge + length], -1.0, 1.0)
 
 
-def write_sound(schedule: Schedule, path: Path, *, voice: str, rate_hz: int) -> None:
-    """Write the click of a drill as WAV or FLAC, 24 bits, mono.
+def write_sound(schedule: Schedule, path: Path, *, voice: AnyVoice, rate_hz: int, counted: str = "") -> None:
+    """Write the click of a drill as WAV or FLAC, 24 bits, mono; counted aloud as well by a school of counting.
 
     Raises
     ------
@@ -74,7 +88,7 @@ def write_sound(schedule: Schedule, path: Path, *, voice: str, rate_hz: int) -> 
     size = frame_count(schedule, rate_hz=rate_hz) * BYTES_A_SAMPLE
     if form == "WAV" and size > MAX_WAV_BYTES:
         raise GiustoError(f"the drill makes {size:,} bytes, a WAV file holds {MAX_WAV_BYTES:,}", code="too_long")
-    sound = blocks(schedule, voice=voice, rate_hz=rate_hz)
+    sound = blocks(schedule, voice=voice, rate_hz=rate_hz, counted=counted)
     first = next(sound)  # a voice that is not there is refused before a file is made
     path.open("wb").close()  # where that can't be, the system says why better than the library
     try:

@@ -1,4 +1,4 @@
-"""The voices of the click: four short sounds of our own, each at three levels.
+"""The voices of the click: four short sounds of ours, or one of the player's own, each at three levels.
 
 The first sample of each is its onset, and never zero: a click starts exactly where it is placed.
 """
@@ -54,12 +54,38 @@ VOICES: dict[str, Voice] = {
 }
 
 
-def click_samples(voice: str, kind: str, *, rate_hz: int) -> Samples:
+@dataclass(frozen=True, slots=True, eq=False)
+class OwnSound:
+    """A short sound that a player brought as their click (``giusto.hearing.own_click`` makes one of a file).
+
+    Attributes
+    ----------
+    samples : array of float, shape (frames,)
+        −1 to 1, its onset first, at ``OWN_RATE_HZ``.
+    pitch_hz : float
+        About where its power lies.
+    """
+
+    samples: FloatArray
+    pitch_hz: float
+
+
+OWN_RATE_HZ = 48_000
+AnyVoice: TypeAlias = str | OwnSound
+
+
+def pitch_of(voice: AnyVoice) -> float:
+    """Return about where the power of a click lies, in Hz."""
+    return voice.pitch_hz if isinstance(voice, OwnSound) else VOICES[voice].pitch_hz
+
+
+def click_samples(voice: AnyVoice, kind: str, *, rate_hz: int) -> Samples:
     """Return one click as sound.
 
     Parameters
     ----------
-    voice : {"wood", "pin", "felt", "low"}
+    voice : {"wood", "pin", "felt", "low"} or OwnSound
+        An own sound is the same for an accent, louder.
     kind : {"accent", "click", "count", "sub"}
     rate_hz : {44100, 48000}
 
@@ -73,10 +99,12 @@ def click_samples(voice: str, kind: str, *, rate_hz: int) -> Samples:
     GiustoError
         ``voice`` or ``rate``.
     """
-    if voice not in VOICES:
+    if isinstance(voice, str) and voice not in VOICES:
         raise GiustoError(f'voice is "{voice}", allowed are {", ".join(VOICES)}', code="voice")
     if rate_hz not in RATES_HZ:
         raise GiustoError(f"rate_hz is {rate_hz}, allowed are {RATES_HZ[0]} and {RATES_HZ[1]}", code="rate")
+    if isinstance(voice, OwnSound):
+        return (LEVELS[kind] * _at_rate(voice.samples, OWN_RATE_HZ, rate_hz)).astype(np.float32)
     sound = VOICES[voice]
     time_s = np.arange(round(LENGTH_S * rate_hz)) / rate_hz
     pitch_hz = sound.accent_hz if kind == "accent" else sound.pitch_hz
@@ -86,12 +114,12 @@ def click_samples(voice: str, kind: str, *, rate_hz: int) -> Samples:
     return (sound.loudness * LEVELS[kind] / total * wave * envelope).astype(np.float32)
 
 
-def click_at(voice: str, rate_hz: int) -> FloatArray:
+def click_at(voice: AnyVoice, rate_hz: int) -> FloatArray:
     """Return a click's sound at any rate, for what is set against a recording or laid beside it.
 
     Parameters
     ----------
-    voice : str
+    voice : str or OwnSound
     rate_hz : int
 
     Returns
@@ -99,8 +127,11 @@ def click_at(voice: str, rate_hz: int) -> FloatArray:
     array of float, shape (frames,)
     """
     known = min(RATES_HZ, key=lambda rate: abs(rate - rate_hz))
-    samples = click_samples(voice, "click", rate_hz=known).astype(np.float64)
-    if known == rate_hz:
+    return _at_rate(click_samples(voice, "click", rate_hz=known).astype(np.float64), known, rate_hz)
+
+
+def _at_rate(samples: FloatArray, from_hz: int, to_hz: int) -> FloatArray:
+    if from_hz == to_hz:
         return samples
-    count = round(samples.size * rate_hz / known)
-    return np.interp(np.arange(count) / rate_hz, np.arange(samples.size) / known, samples)
+    count = round(samples.size * to_hz / from_hz)
+    return np.interp(np.arange(count) / to_hz, np.arange(samples.size) / from_hz, samples)

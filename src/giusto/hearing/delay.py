@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from giusto.arrays import FloatArray
+from giusto.click.voice import AnyVoice
 from giusto.errors import GiustoError
 from giusto.hearing.find_click import placed
 from giusto.hearing.recorder_clock import LEAST_SD_S
@@ -57,7 +58,7 @@ def calibration_clicks() -> FloatArray:
     return np.round(np.concatenate([[0.0], np.cumsum(steps_s)]), 4)
 
 
-def round_trip(sound: Sound, sent_s: FloatArray, *, voice: str) -> Delay:
+def round_trip(sound: Sound, sent_s: FloatArray, *, voice: AnyVoice) -> Delay:
     """Return the delay from loudspeaker to microphone, output and input of the machine included.
 
     Parameters
@@ -66,7 +67,7 @@ def round_trip(sound: Sound, sent_s: FloatArray, *, voice: str) -> Delay:
         What the microphone heard.
     sent_s : array of float, ascending
         When each click was sent, in seconds of the recording.
-    voice : str
+    voice : str or OwnSound
         Of the clicks.
 
     Raises

@@ -6,6 +6,7 @@ import numpy as np
 from scipy.stats import binom
 
 from giusto.arrays import FloatArray, IntArray
+from giusto.click.voice import AnyVoice
 from giusto.hearing.find_click import Click
 from giusto.hearing.recorder_clock import FEWEST_CLICKS, ClockLine
 from giusto.hearing.sound import Sound
@@ -18,7 +19,7 @@ AS_GOOD, APART_S = 0.8, 0.05  # ours: of the best; a beat later nearly every cli
 SURE_S = 1e-3  # ours: half the range of a place found so; the next swing of the pitch is nearly as likely
 
 
-def find_faint(sound: Sound, clicks_s: FloatArray, *, voice: str, zero_s: Range) -> ClockLine | None:
+def find_faint(sound: Sound, clicks_s: FloatArray, *, voice: AnyVoice, zero_s: Range) -> ClockLine | None:
     """Return where faint clicks lie in a recording whose clock is that of the click; None where they do not stand out.
 
     Parameters
@@ -26,7 +27,7 @@ def find_faint(sound: Sound, clicks_s: FloatArray, *, voice: str, zero_s: Range)
     sound : Sound
     clicks_s : array of float, ascending
         Drill time of each click.
-    voice : str
+    voice : str or OwnSound
         Of the clicks.
     zero_s : (float, float)
         Between which times of the recording the drill's time zero lies.

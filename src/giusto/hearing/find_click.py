@@ -11,7 +11,7 @@ from scipy.ndimage import maximum_filter1d
 from scipy.signal import butter, correlate, oaconvolve, sosfilt
 
 from giusto.arrays import FloatArray
-from giusto.click.voice import VOICES, click_at
+from giusto.click.voice import VOICES, AnyVoice, click_at, pitch_of
 from giusto.hearing.recorder_clock import FEWEST_CLICKS, ClockLine, line_through
 from giusto.hearing.sound import Sound
 from giusto.ranges import Range
@@ -32,7 +32,7 @@ TRIED, MOST_TIMED = 80, 600  # clicks that a place is tried with, and that the l
 
 
 def find_click(
-    sound: Sound, plan: Schedule, *, voices: Iterable[str] = VOICES, zero_s: Range | None = None
+    sound: Sound, plan: Schedule, *, voices: Iterable[AnyVoice] = VOICES, zero_s: Range | None = None
 ) -> ClockLine | None:
     """Return where the clicks of a drill are heard in a recording; None where they are not.
 
@@ -40,7 +40,7 @@ def find_click(
     ----------
     sound : Sound
     plan : Schedule
-    voices : iterable of str
+    voices : iterable of str or OwnSound
         Sounds that the click may have.
     zero_s : (float, float), optional
         Between which times of the recording the drill's time zero lies, where that is known.
@@ -65,7 +65,7 @@ class Placed:
 
 
 def place_of(
-    sound: Sound, plan: Schedule, *, voices: Iterable[str] = VOICES, zero_s: Range | None = None
+    sound: Sound, plan: Schedule, *, voices: Iterable[AnyVoice] = VOICES, zero_s: Range | None = None
 ) -> Placed | None:
     """Return where the clicks of a drill lie in a recording; None where they are not heard (``find_click``)."""
     clicks_s = plan.seconds(plan.clicks.tick)
@@ -93,7 +93,7 @@ def other_take(sound: Sound, plan: Schedule, found: Placed) -> float | None:
 
 
 def placed(
-    sound: Sound, clicks_s: FloatArray, *, voices: Iterable[str] = VOICES, zero_s: Range | None = None
+    sound: Sound, clicks_s: FloatArray, *, voices: Iterable[AnyVoice] = VOICES, zero_s: Range | None = None
 ) -> Placed | None:
     """Return where clicks at known times lie in a recording; None where they are not heard (``find_click``)."""
     if zero_s:
@@ -121,7 +121,7 @@ class Look:
     alike: Curve
 
 
-def looks(sound: Sound, voices: Iterable[str] = VOICES) -> Iterator[Look]:
+def looks(sound: Sound, voices: Iterable[AnyVoice] = VOICES) -> Iterator[Look]:
     """Look at a recording for each voice that its click may have, one after the other: each takes much memory."""
     for voice in voices:
         click = Click.of(voice, sound.rate_hz)
@@ -145,15 +145,15 @@ def best_place(sound: Sound, look: Look, clicks_s: FloatArray, zero_s: Range | N
 class Click:
     """A click's sound in its own band, and how to look for it."""
 
-    voice: str
+    voice: AnyVoice
     samples: FloatArray
     band: FloatArray
     rate_hz: int
 
     @classmethod
-    def of(cls, voice: str, rate_hz: int) -> Click:
+    def of(cls, voice: AnyVoice, rate_hz: int) -> Click:
         """Return the click of a voice."""
-        low, high = (share * VOICES[voice].pitch_hz for share in BAND)
+        low, high = (share * pitch_of(voice) for share in BAND)
         band = butter(2, (low, min(high, 0.45 * rate_hz)), "bandpass", fs=rate_hz, output="sos")
         return cls(voice, sosfilt(band, click_at(voice, rate_hz)), band, rate_hz)
 

@@ -11,6 +11,7 @@ class Input(StrEnum):
     KEYS = "keys"
     MIDI = "midi"
     MICROPHONE = "microphone"
+    PHONE = "phone"
     RECORDING = "recording"
     SIMULATED = "simulated"
     STAND_IN = "stand-in"
@@ -24,7 +25,7 @@ class Input(StrEnum):
     @property
     def is_sound(self) -> bool:
         """Whether the notes are heard in the sound of a microphone, or of what stands in for one."""
-        return self in (Input.MICROPHONE, Input.STAND_IN)
+        return self in (Input.MICROPHONE, Input.PHONE, Input.STAND_IN)
 
     @property
     def is_midi(self) -> bool:
@@ -37,6 +38,14 @@ TAKEN = (
     Input.SIMULATED,
     Input.RECORDING,
     Input.MICROPHONE,
+    Input.PHONE,
     Input.MIDI,
 )  # what a take says that it came from
-HEARING = (Input.KEYS, Input.MICROPHONE, Input.MIDI, Input.STAND_IN, Input.STAND_IN_MIDI)  # by what a player is heard
+HEARING = (
+    Input.KEYS,
+    Input.MICROPHONE,
+    Input.PHONE,
+    Input.MIDI,
+    Input.STAND_IN,
+    Input.STAND_IN_MIDI,
+)  # by what a player is heard

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import numpy as np
-
+from giusto.click.voice import AnyVoice
 from giusto.hearing.delay import MOST_S
 from giusto.hearing.faint import find_faint
 from giusto.hearing.find_click import find_click
@@ -15,6 +14,7 @@ from giusto.hearing.others import remarks_of
 from giusto.hearing.recorder_clock import ClockLine
 from giusto.hearing.recording import AFTER_S, BEFORE_S, Recording
 from giusto.hearing.sound import Sound
+from giusto.hearing.timbre import LEFT_OUT, Timbre, told_apart
 from giusto.hearing.without_click import WithoutClick
 from giusto.notes.record import notes_of
 from giusto.schedule import Schedule
@@ -35,21 +35,29 @@ class KnownOfSound:
     ----------
     zero_s : float
         When the drill's time zero was sent to the loudspeaker, in seconds of the sound.
+    zero_half_s : float
+        How far off that may be, where another clock told it.
     delay_s : float or None
         From loudspeaker to microphone, where it was calibrated.
-    voice : str
+    voice : str or OwnSound
         Of the click.
     gate : Gate
+    timbres : tuple of Timbre
+        Of the player's instruments, where they were learned.
     """
 
     zero_s: float
     delay_s: float | None
-    voice: str
+    voice: AnyVoice
     gate: Gate
+    timbres: tuple[Timbre, ...] = ()
+    zero_half_s: float = 0.0
 
 
 def through_microphone(sound: Sound, plan: Schedule, known: KnownOfSound) -> Recording:
     """Return the notes of a take, or of a part of one, in drill time; the click that is heard is taken out.
+
+    What a note was played on stands in its source, where that was learned.
 
     Parameters
     ----------
@@ -63,16 +71,19 @@ def through_microphone(sound: Sound, plan: Schedule, known: KnownOfSound) -> Rec
     delay as it was calibrated.
     """
     line = _heard(sound, plan, known)
+    heard: Sound
     if line is None:
         zero_s = known.zero_s + (known.delay_s or 0.0)
-        line = ClockLine(zero_s, (zero_s, zero_s), None, None, "clock")
-        found, remarks = known.gate.passed(onsets(sound)), () if known.delay_s is not None else (UNCALIBRATED,)
+        line = ClockLine(zero_s, (zero_s - known.zero_half_s, zero_s + known.zero_half_s), None, None, "clock")
+        heard, remarks = sound, () if known.delay_s is not None else (UNCALIBRATED,)
     else:
-        found, remarks = known.gate.passed(onsets(WithoutClick(sound, line, plan))), ()
+        heard, remarks = WithoutClick(sound, line, plan), ()
+    names, found, unlike = told_apart(heard, known.gate.passed(onsets(heard)), known.timbres)
+    if unlike:
+        remarks = (*remarks, LEFT_OUT.format(unlike))
     times_s = line.drill_s(found.onset_s)
     near = (times_s > -BEFORE_S) & (times_s < float(plan.seconds(plan.end_tick)) + AFTER_S)
-    source = np.full(int(np.count_nonzero(near)), "microphone")
-    notes = notes_of(times_s[near], strength=found.strength[near], source=source)
+    notes = notes_of(times_s[near], strength=found.strength[near], source=names[near])
     return Recording(notes, line, "sound", (*remarks, *remarks_of(found.others)))
 
 
@@ -84,7 +95,7 @@ def round_trip_s(recording: Recording, known: KnownOfSound, at_s: float) -> floa
 
 def _heard(sound: Sound, plan: Schedule, known: KnownOfSound) -> ClockLine | None:
     """Return the line of the click's bleed: near the calibrated delay first, then anywhere it may be."""
-    spans = [(-EARLY_S, MOST_S)]
+    spans = [(-EARLY_S - known.zero_half_s, MOST_S + known.zero_half_s)]
     if known.delay_s is not None:
         spans.insert(0, (known.delay_s - NEAR_KNOWN_S, known.delay_s + NEAR_KNOWN_S))
     for low, high in spans:

@@ -26,12 +26,13 @@ def performed(content: bytes) -> Played:
         raise GiustoError(f"the MIDI file is larger than {MAX_BYTES:,} bytes", code="midi")
     try:
         file = mido.MidiFile(file=io.BytesIO(content))
-        at, times, strengths = 0.0, [], []
+        at, times, strengths, sources = 0.0, [], [], []
         for message in file:
             at += message.time
             if message.type == "note_on" and message.velocity > 0:
                 times.append(at)
                 strengths.append(message.velocity / 127)
+                sources.append(f"note:{message.note}")
                 if len(times) > MOST_NOTES:
                     raise GiustoError(f"the MIDI file has more than {MOST_NOTES:,} notes", code="midi")
     except (OSError, ValueError, EOFError, KeyError, IndexError, TypeError, AttributeError) as error:
@@ -41,7 +42,7 @@ def performed(content: bytes) -> Played:
         raise GiustoError(f"the MIDI file can't be read: {told}", code="midi") from None
     if not times:
         raise GiustoError("the MIDI file has no note", code="midi")
-    return as_chords(notes_of(times, strength=strengths))
+    return as_chords(notes_of(times, strength=strengths, source=sources))
 
 
 def as_chords(notes: Played) -> Played:

@@ -2,23 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
+from numpy.typing import NDArray
 
 from giusto.arrays import FloatArray
-from giusto.click.voice import VOICES
+from giusto.click.voice import VOICES, AnyVoice
 from giusto.errors import GiustoError
 from giusto.hearing.content import content_of
 from giusto.hearing.files import opened
 from giusto.hearing.find_click import ROUGH_MOST_S, other_take, place_of
-from giusto.hearing.onsets import onsets
+from giusto.hearing.onsets import Heard, onsets
 from giusto.hearing.others import remarks_of
 from giusto.hearing.recorder_clock import ClockLine
 from giusto.hearing.sound import Sound, Watched
 from giusto.hearing.source import Kind, Source
+from giusto.hearing.timbre import LEFT_OUT, Timbre, told_apart
 from giusto.hearing.without_click import WithoutClick
 from giusto.notes.csv_file import parse_notes
 from giusto.notes.match import match
@@ -80,7 +82,14 @@ class Recording:
         )
 
 
-def recorded(path: Path, plan: Schedule, *, told: Callable[[float], None] = lambda share: None) -> Recording:
+def recorded(
+    path: Path,
+    plan: Schedule,
+    *,
+    told: Callable[[float], None] = lambda share: None,
+    voices: Sequence[AnyVoice] = tuple(VOICES),
+    timbres: Sequence[Timbre] = (),
+) -> Recording:
     """Return the notes of a recording of a drill.
 
     Parameters
@@ -91,6 +100,10 @@ def recorded(path: Path, plan: Schedule, *, told: Callable[[float], None] = lamb
     plan : Schedule
     told : callable
         Called now and then with the share of the work that is done, 0 to 1; what it raises ends the work.
+    voices : sequence of str or OwnSound
+        Sounds that the click may have.
+    timbres : sequence of Timbre
+        Of instruments that were learned.
 
     Raises
     ------
@@ -102,13 +115,14 @@ def recorded(path: Path, plan: Schedule, *, told: Callable[[float], None] = lamb
         from giusto.hearing.performance import performed
 
         notes = performed(path.read_bytes())
-        return by_notes(notes.onset_s, notes.strength, plan, kind="midi")
+        return by_notes(notes, plan, kind="midi")
     if content == "text":
         return listed(parse_notes(path.read_bytes()), plan)
     with opened(path) as file:
         sound = file.sound
-        work = PASSES * sound.frames + len(VOICES) * min(sound.frames, round(ROUGH_MOST_S * sound.rate_hz))
-        return replace(heard(Watched(sound, lambda frames: told(min(frames / work, 1.0))), plan), of_file=file.notes)
+        work = PASSES * sound.frames + len(voices) * min(sound.frames, round(ROUGH_MOST_S * sound.rate_hz))
+        watched = Watched(sound, lambda frames: told(min(frames / work, 1.0)))
+        return replace(heard(watched, plan, voices, timbres), of_file=file.notes)
 
 
 def listed(notes: Played, plan: Schedule) -> Recording:
@@ -118,27 +132,41 @@ def listed(notes: Played, plan: Schedule) -> Recording:
     line = ClockLine(0.0, (0.0, 0.0), None, None, "file")
     if 2 * match(plan, notes.onset_s).asked.size >= len(notes) or len(notes) < FEWEST_NOTES:
         return Recording(notes, line, "notes", ())
-    return by_notes(notes.onset_s, notes.strength, plan, kind="notes")
+    return by_notes(notes, plan, kind="notes")
 
 
-def heard(sound: Sound, plan: Schedule) -> Recording:
-    """Return the notes of a sound in drill time."""
-    place = place_of(sound, plan)
+def heard(
+    sound: Sound,
+    plan: Schedule,
+    voices: Sequence[AnyVoice] = tuple(VOICES),
+    timbres: Sequence[Timbre] = (),
+) -> Recording:
+    """Return the notes of a sound in drill time; what each was played on, where that was learned, is its source."""
+    place = place_of(sound, plan, voices=voices)
     if place is None:
-        found = onsets(sound)
-        by_itself = by_notes(found.onset_s, found.strength, plan, kind="sound")
-        return replace(by_itself, remarks=(*by_itself.remarks, *remarks_of(found.others)))
+        names, found, remarks = _told(sound, timbres)
+        notes = notes_of(found.onset_s, strength=found.strength, source=names)
+        by_itself = by_notes(notes, plan, kind="sound")
+        return replace(by_itself, remarks=(*by_itself.remarks, *remarks))
     line, other_s = place.line, other_take(sound, plan, place)
-    found = onsets(WithoutClick(sound, line, plan))
+    names, found, told = _told(WithoutClick(sound, line, plan), timbres)
     twice = () if other_s is None else (TWICE.format(line.zero_s, other_s),)
-    remarks = (*twice, *remarks_of(found.others))
     times = line.drill_s(found.onset_s)
     near = (times > -BEFORE_S) & (times < float(plan.seconds(plan.end_tick)) + AFTER_S)
-    return Recording(notes_of(times[near], strength=found.strength[near]), line, "sound", remarks)
+    notes = notes_of(times[near], strength=found.strength[near], source=names[near])
+    return Recording(notes, line, "sound", (*twice, *told))
 
 
-def by_notes(onset_s: FloatArray, strength: FloatArray, plan: Schedule, *, kind: Kind) -> Recording:
+def _told(sound: Sound, timbres: Sequence[Timbre]) -> tuple[NDArray[np.str_], Heard, tuple[str, ...]]:
+    """Return the onsets of a sound, of which instrument each is, and what was left out."""
+    names, found, unlike = told_apart(sound, onsets(sound), timbres)
+    left_out = (LEFT_OUT.format(unlike),) if unlike else ()
+    return names, found, (*left_out, *remarks_of(found.others))
+
+
+def by_notes(played: Played, plan: Schedule, *, kind: Kind) -> Recording:
     """Return notes that lie where they fit the drill best: the asked tempo, and one of the first as the first asked."""
+    onset_s = played.onset_s
     asked_s = plan.seconds(plan.notes.tick)
     if onset_s.size < FEWEST_NOTES or not asked_s.size:
         problem = f"the recording has {onset_s.size} notes, allowed are {FEWEST_NOTES} at least"
@@ -163,8 +191,7 @@ def by_notes(onset_s: FloatArray, strength: FloatArray, plan: Schedule, *, kind:
         zero, errors = float(np.mean(counted_s)), counted_s - float(np.mean(counted_s))
     half = Z95 * float(np.std(errors)) / max(np.sqrt(errors.size), 1.0) if errors.size else 0.0
     line = ClockLine(zero, (zero - half, zero + half), None, None, "count" if is_counted else "notes")
-    strengths = None if np.all(np.isnan(strength)) else strength
-    notes = notes_of(onset_s - zero, strength=strengths)
+    notes = replace(played, onset_s=onset_s - zero)
     return Recording(notes, line, kind, (BY_COUNT if is_counted else BY_NOTES,))
 
 

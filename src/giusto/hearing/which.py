@@ -20,6 +20,7 @@ from giusto.hearing.sound import Sound
 from giusto.hearing.without_click import WithoutClick
 from giusto.notes.csv_file import parse_notes
 from giusto.notes.match import match
+from giusto.notes.record import notes_of
 from giusto.schedule import Schedule
 
 LEAST_NOTES = 0.6  # ours: of those that a drill asks for; what fits less is another drill
@@ -127,7 +128,7 @@ def _clicks(number: int, placed: Placed, clicks_s: FloatArray, sound: Sound) -> 
 def _by_notes(onset_s: FloatArray, plans: Sequence[Schedule]) -> list[Fit]:
     if onset_s.size < FEWEST_NOTES:
         return []
-    zeros = [by_notes(onset_s, np.full(onset_s.size, np.nan), plan, kind="sound") for plan in plans]
+    zeros = [by_notes(notes_of(onset_s), plan, kind="sound") for plan in plans]
     fits = [_notes(number, one.notes.onset_s, plans) for number, one in enumerate(zeros)]
     return _sorted([one for one in fits if one.share >= LEAST_NOTES])
 

@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 from math import ceil
 
 import numpy as np
-from numpy.typing import ArrayLike
+from numpy.typing import ArrayLike, NDArray
 
 from giusto.arrays import BoolArray, FloatArray, IntArray
 from giusto.errors import GiustoError
@@ -123,7 +123,7 @@ def _analysis(schedule: Schedule, played: Played, prior: Prior) -> Analysis:
     if nothing:
         found = _Found(Place(0), [unread(span) for span in spans], [nothing.reason], Whole(missing=(nothing,)))
     else:
-        found = _measured(schedule, line, error_s, spans, prior)
+        found = _measured(schedule, line, error_s, spans, prior, _at_moments(line, matching, played))
     missed = matching.missed[:0] if schedule.is_free else matching.missed
     reading = _written(schedule, matching, missed, asked_s, played_s, found)
     return Analysis(reading, found.thread, found.sizes)
@@ -173,14 +173,30 @@ def _written(
         fatigue=whole.fatigue,
         places=whole.beat_leans,
         missing=list(whole.missing),
+        hands=whole.hands,
+        accents=whole.accents,
     )
 
 
 NOT_FIGURES = ("reading", "heard", "silences")  # what is missing of these stands first, as a sentence of its own
 
 
+def _at_moments(line: Timeline, matching: Matching, played: Played) -> tuple[NDArray[np.str_], FloatArray]:
+    """Return what made the note of each moment, and how strong it was; "" and NaN where there is none."""
+    moments = line.of_note[matching.asked]
+    made_by = np.zeros(len(line), dtype=played.source.dtype)
+    strength = np.full(len(line), np.nan)
+    made_by[moments], strength[moments] = played.source[matching.played], played.strength[matching.played]
+    return made_by, strength
+
+
 def _measured(
-    schedule: Schedule, line: Timeline, error_s: FloatArray, spans: list[SilenceSpan], prior: Prior
+    schedule: Schedule,
+    line: Timeline,
+    error_s: FloatArray,
+    spans: list[SilenceSpan],
+    prior: Prior,
+    struck: tuple[NDArray[np.str_], FloatArray],
 ) -> _Found:
     in_beat = schedule.playable.offset % schedule.ticks_per_beat
     take = chain(line, error_s, note_in_beat=in_beat, beat_s=schedule.mean_beat_s)
@@ -193,7 +209,7 @@ def _measured(
     place_ms = track.place_ms if heard.mean_error_ms is None else heard.mean_error_ms
     clock_ms = track.clock_ms + track.place_ms - place_ms
     readable = np.array([span.readable for span in spans], dtype=bool)
-    measured = Measured(schedule, line, take, track, clock_ms, own_ms - place_ms, at_home - place_ms, readable)
+    measured = Measured(schedule, line, take, track, clock_ms, own_ms - place_ms, at_home - place_ms, readable, *struck)
     bends = measured.bends()
     silences = [
         read_silence(

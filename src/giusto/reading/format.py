@@ -15,10 +15,12 @@ from pydantic import TypeAdapter, ValidationError
 
 from giusto.arrays import FloatArray, IntArray
 from giusto.errors import GiustoError
+from giusto.figures.accents import Accents
 from giusto.figures.beat_leans import BeatLean
 from giusto.figures.correction import Correction
 from giusto.figures.drift_shape import DriftShape
 from giusto.figures.fatigue import Fatigue
+from giusto.figures.hands import Hand
 from giusto.figures.note_and_click import Together
 from giusto.figures.place import Place
 from giusto.figures.rhythm import Length, SlotLean, Swing
@@ -93,6 +95,8 @@ class Reading:
     missing: list[Missing] = field(default_factory=list)
     source: Source | None = None
     tempo: TempoThread | None = None
+    hands: list[Hand] | None = None
+    accents: Accents | None = None
 
     def plain(self) -> dict[str, Any]:
         """Return the reading as what ``json.dumps`` takes."""

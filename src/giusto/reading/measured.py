@@ -6,19 +6,22 @@ from dataclasses import dataclass, replace
 from typing import TypeVar
 
 import numpy as np
+from numpy.typing import NDArray
 
 from giusto.arrays import BoolArray, FloatArray, IntArray
+from giusto.figures.accents import Accents, accents
 from giusto.figures.beat_leans import BeatLean, beat_leans
 from giusto.figures.correction import Correction, correction
 from giusto.figures.drift_shape import Bend, DriftShape, bend, came, drift_shape
 from giusto.figures.fatigue import Fatigue, fatigue
+from giusto.figures.hands import Hand, Struck, hands
 from giusto.figures.note_and_click import Together, together
 from giusto.figures.rhythm import Rhythm, rhythm
 from giusto.figures.silence import Came
 from giusto.figures.tendency import Tendency, lean_percent, lean_percent_var, tendency
 from giusto.figures.variability import Variability, variability
 from giusto.missing import Missing
-from giusto.schedule.layout import Schedule
+from giusto.schedule.layout import Schedule, accent_places
 from giusto.schedule.timeline import Timeline
 from giusto.timekeeper.prior import Prior
 from giusto.timekeeper.take import Chain
@@ -38,6 +41,8 @@ class Whole:
     drift_shape: DriftShape | None = None
     together: Together | None = None
     fatigue: Fatigue | None = None
+    hands: list[Hand] | None = None
+    accents: Accents | None = None
     beat_leans: list[BeatLean] | None = None
     missing: tuple[Missing, ...] = ()
 
@@ -63,6 +68,10 @@ class Measured:
     home_ms : array of float, shape (moments,)
         The same less what is left of the error a player came back with.
     readable : array of bool, shape (silences,)
+    made_by : array of str, shape (moments,)
+        What made each caught note; ``""`` where none was, or that is not known.
+    strength : array of float, shape (moments,)
+        Of each caught note, 0 to 1; NaN where none was, or that is not known.
     """
 
     schedule: Schedule
@@ -73,6 +82,8 @@ class Measured:
     own_ms: FloatArray
     home_ms: FloatArray
     readable: BoolArray
+    made_by: NDArray[np.str_]
+    strength: FloatArray
 
     @property
     def in_silence(self) -> BoolArray:
@@ -141,6 +152,8 @@ def whole_of(take: Measured, bends: list[Bend | None], prior: Prior) -> Whole:
         drift_shape=given(drift_shape([b for b in bends if b is not None], drifts_ms)),
         together=given(_together(take)),
         fatigue=given(_fatigue(take)),
+        hands=_hands(take),
+        accents=_accents(take),
         beat_leans=given(_beat_leans(take)),
         missing=tuple(missing),
     )
@@ -196,6 +209,35 @@ def _fatigue(take: Measured) -> Fatigue | Missing:
         tempo_percent=lean_percent(track.lean[ok]),
         tempo_var=lean_percent_var(track.lean[ok], track.lean_var[ok]),
     )
+
+
+def _hands(take: Measured) -> list[Hand] | None:
+    """Look at the notes of each hand; what made them is known of some sources only."""
+    caught = np.flatnonzero(take.chain.caught)
+    if not np.any(take.made_by[caught] != take.made_by[caught[:1]]):
+        return None
+    missed, opened = take.line.note >= 0, np.concatenate([[0.0], take.chain.opened_ms])
+    missed[caught] = False
+    breaks = np.cumsum(missed | (opened > 0))
+    return hands(
+        Struck(
+            take.made_by[caught],
+            take.chain.error_ms[caught],
+            take.own_ms[caught],
+            1000 * take.line.time_s[caught],
+            np.diff(breaks[caught], prepend=-1) == 0,
+            take.track.sizes.clock,
+        )
+    )
+
+
+def _accents(take: Measured) -> Accents | None:
+    """Look at the notes where the click is accented, heard or not."""
+    schedule = take.schedule
+    places = np.array(accent_places(schedule.drill), dtype=np.int64) * schedule.ticks_per_beat
+    cycle, offset = _offsets(take)
+    accented = np.isin(offset, places)
+    return accents(take.strength[take.chain.caught], cycle, accented) if accented.any() else None
 
 
 def _beat_leans(take: Measured) -> list[BeatLean] | Missing:

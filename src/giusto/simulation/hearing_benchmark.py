@@ -6,10 +6,12 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 import numpy as np
+from scipy.signal import butter, sosfilt
 
 from giusto.arrays import FloatArray
 from giusto.hearing.onsets import onsets
 from giusto.hearing.sound import Samples
+from giusto.hearing.timbre import learned, told_apart
 from giusto.simulation.groove import groove
 from giusto.simulation.instrument import RATE_HZ, SOUNDS, strike
 
@@ -20,6 +22,7 @@ NOISES_DB = (-60.0, -40.0)
 STROKES = 60
 SOFTEST_DB, HARDEST_DB = -18.0, -3.0
 APART_S = 0.45
+LEARNED, BRIGHT_HZ, APART_WINDOW_S = 10, (6_000.0, 15_000.0), 0.03
 GROOVE_DB = -20.0  # the peak of another's groove behind a take
 
 
@@ -103,6 +106,46 @@ def taken(
         size = min(stroke.size, found.size - start)
         found[start : start + size] += 10 ** (generator.uniform(softest_db, HARDEST_DB) / 20) * stroke[:size]
     return Sounding(name, noise_db, found, at / rate_hz, WINDOW_S.get(name, 0.025))
+
+
+def apart(strokes: dict[str, list[FloatArray]], *, seed: int, rate_hz: int = RATE_HZ) -> float:
+    """Return which share of a take on two instruments, learned from ten strokes each, is told to be of the right one.
+
+    Parameters
+    ----------
+    strokes : dict
+        Of two instruments by their names, each stroke with its attack in its first sample, peak 1; ten at least.
+    seed : int
+        Of the order in which they are struck, their times, how loud and how bright each is.
+
+    Returns
+    -------
+    float
+        0 to 1; a note that is not heard, or told to be of neither, counts as wrong.
+    """
+    generator = np.random.default_rng(seed)
+    known = []
+    for name, some in strokes.items():
+        one = taken(name, some[:LEARNED], noise_db=NOISES_DB[0], seed=seed, rate_hz=rate_hz)
+        known.append(learned(Samples(one.samples, rate_hz), name))
+    order = generator.choice(list(strokes), STROKES).tolist()
+    struck = [_brighter(strokes[name][k % len(strokes[name])], generator, rate_hz) for k, name in enumerate(order)]
+    both = taken("both", struck, noise_db=NOISES_DB[0], seed=seed + 1, rate_hz=rate_hz)
+    sound = Samples(both.samples, rate_hz)
+    names, kept, _ = told_apart(sound, onsets(sound), known)
+    right = 0
+    for name, truth in zip(order, both.truth_s.tolist(), strict=True):
+        off = np.abs(kept.onset_s - truth)
+        right += bool(off.size and off.min() <= APART_WINDOW_S and names[int(off.argmin())] == name)
+    return right / len(order)
+
+
+def _brighter(stroke: FloatArray, generator: np.random.Generator, rate_hz: int) -> FloatArray:
+    """Return a stroke as bright or dull as strokes of one instrument are among each other."""
+    low_pass = butter(1, min(generator.uniform(*BRIGHT_HZ), 0.45 * rate_hz), "lowpass", fs=rate_hz, output="sos")
+    dull = sosfilt(low_pass, stroke)
+    found: FloatArray = dull / np.max(np.abs(dull))
+    return found
 
 
 def heard(one: Sounding, found_s: FloatArray | None = None, *, rate_hz: int = RATE_HZ) -> HearingScore:

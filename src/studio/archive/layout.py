@@ -22,7 +22,10 @@ DRILLS, LADDERS, PIECES, TAKES = "drills.json", "ladders.json", "pieces.json", "
 ROUTINE, PLAN, ENTRIES, TEACHING = "routine.json", "plan.json", "entries.json", "teaching.json"
 
 PLAYER_COLUMNS = ("display_name", "instrument", "time_zone", "note_names", "counts")
-DELIVERY_COLUMNS = ("heard", "voice", "level", "accent", "side", "seen", "felt", "care_read_at")
+DELIVERY_COLUMNS = (
+    *("heard", "voice", "accent_voice", "level", "accent", "side", "counted", "seen", "felt", "care_read_at"),
+)
+CLICK_COLUMNS = ("name", "pitch_hz", "made_at", "put_away_at")  # and its samples, base64
 EAR_COLUMNS = (
     "by",
     "microphone",
@@ -32,6 +35,7 @@ EAR_COLUMNS = (
     "counts_in",
     "counts_by",
     "pads",
+    "pad_names",
     "threshold_db",
     "refractory_s",
     "sound",
@@ -40,9 +44,21 @@ EAR_COLUMNS = (
     "delay_ms",
 )
 DELAY_COLUMNS = ("by", "device", "browser", "delay_ms", "low_ms", "high_ms", "count", "measured_at")
+INSTRUMENT_COLUMNS = ("name", "shapes", "learned_at")
 SOUND_COLUMNS = ("bytes", "zero_s", "rate")
 # Columns that the first archives lack: then as in a new row.
-LATER = ("hearing", "sections", "side", "off_at", "onsets_s", "strengths", "sources")
+LATER = (
+    "hearing",
+    "sections",
+    "side",
+    "off_at",
+    "onsets_s",
+    "strengths",
+    "sources",
+    "counted",
+    "accent_voice",
+    "pad_names",
+)
 DRILL_COLUMNS = ("id", "name", "family", "deleted_at")
 EXERCISE_COLUMNS = (
     "id",

@@ -7,6 +7,7 @@ import math
 import stat
 import zipfile
 import zlib
+from base64 import b64decode
 from collections import Counter
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
@@ -24,15 +25,17 @@ from pydantic import BaseModel
 from giusto.drill import validate
 from giusto.drill.identity import drill_key
 from giusto.errors import GiustoError
+from giusto.hearing.timbre import timbre
 from giusto.plan.routine import routine_of
 from giusto.practice.ladder import ladder_of, parse_attempts
 from studio.accounts.models import Player
 from studio.archive import layout
 from studio.archive.layout import ArchiveError
 from studio.columns import TypedJSONField
-from studio.drills.models import Delivery, OwnDrill
+from studio.drills.models import Delivery, OwnClick, OwnDrill
+from studio.drills.voices import sounding
 from studio.exercises.models import Exercise, Session
-from studio.hearing.models import Delay, Ear
+from studio.hearing.models import Delay, Ear, Instrument
 from studio.ladders.actions import keep_attempts
 from studio.ladders.models import Ladder
 from studio.pieces.models import Mark, Piece, Stretch
@@ -217,8 +220,14 @@ def _player(player: Player, bundle: _Bundle) -> None:
         player.save(update_fields=layout.PLAYER_COLUMNS)
         delivery = _columns(Delivery, found["delivery"], layout.DELIVERY_COLUMNS)
         Delivery.objects.update_or_create(player=player, defaults=delivery)
+        for one in found.get("clicks", []):
+            columns = _columns(OwnClick, one, layout.CLICK_COLUMNS)
+            _kept(OwnClick(player=player, **columns, **sounding(b64decode(one["samples"], validate=True))))
         if "ear" in found:
             Ear.objects.update_or_create(player=player, defaults=_columns(Ear, found["ear"], layout.EAR_COLUMNS))
+        for one in found.get("instruments", []):
+            timbre(one["name"], one["shapes"])  # refused here, and not when a take is heard
+            _kept(Instrument(player=player, **_columns(Instrument, one, layout.INSTRUMENT_COLUMNS)))
         for one in found.get("delays", []):
             _kept(Delay(player=player, **_columns(Delay, one, layout.DELAY_COLUMNS)))
     for one in bundle.json(layout.SESSIONS):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import zipfile
+from base64 import b64encode
 from collections.abc import Iterator
 from contextlib import contextmanager
 from hashlib import sha256
@@ -84,8 +85,20 @@ def _at_one_moment() -> Iterator[None]:
 def _player(player: Player, bundle: _Bundle) -> None:
     delivery = plain(delivery_of(player), layout.DELIVERY_COLUMNS)
     ear = plain(ear_of(player), layout.EAR_COLUMNS)
+    instruments = [plain(one, layout.INSTRUMENT_COLUMNS) for one in player.instruments.order_by("name")]
     delays = [plain(one, layout.DELAY_COLUMNS) for one in player.delays.order_by("measured_at")]
-    kept = {**plain(player, layout.PLAYER_COLUMNS), "delivery": delivery, "ear": ear, "delays": delays}
+    clicks = [
+        {**plain(one, layout.CLICK_COLUMNS), "samples": b64encode(one.samples).decode()}
+        for one in player.clicks.order_by("made_at")
+    ]
+    kept = {
+        **plain(player, layout.PLAYER_COLUMNS),
+        "delivery": delivery,
+        "clicks": clicks,
+        "ear": ear,
+        "delays": delays,
+        "instruments": instruments,
+    }
     bundle.add(layout.PLAYER, text(kept))
     sessions = [plain(one, layout.SESSION_COLUMNS) for one in player.sessions.order_by("day")]
     bundle.add(layout.SESSIONS, text(sessions))

@@ -8,6 +8,7 @@ from typing import IO
 
 from giusto.click.midi import write_midi
 from giusto.click.sound import write_sound
+from giusto.click.voice import AnyVoice
 from giusto.schedule import Schedule
 
 DOWNLOADS = ("wav", "flac", "mid")
@@ -16,12 +17,12 @@ MOST_CLICKS = 50_000  # of one page or file made while somebody waits
 RATE_HZ = 48_000
 
 
-def click_file(plan: Schedule, form: str, *, voice: str) -> IO[bytes]:
+def click_file(plan: Schedule, form: str, *, voice: AnyVoice, counted: str = "") -> IO[bytes]:
     """Return an open file with the click; it is gone once closed."""
     with tempfile.TemporaryDirectory(prefix="giusto-click-") as folder:
         path = Path(folder) / f"click.{form}"
         if form == "mid":
             write_midi(plan, path)
         else:
-            write_sound(plan, path, voice=voice, rate_hz=RATE_HZ)
+            write_sound(plan, path, voice=voice, rate_hz=RATE_HZ, counted=counted)
         return path.open("rb")

@@ -8,10 +8,12 @@ from typing import Any
 
 from django import forms
 
+from giusto.click.said import LEAD_S
 from studio.drills.delivery import gains
 from studio.drills.models import Delivery
 from studio.drills.sentence.fields import printed
 from studio.drills.shelf import FAMILIES
+from studio.drills.voices import choices
 
 
 class KeepForm(forms.Form):
@@ -55,23 +57,30 @@ class DeliveryForm(forms.ModelForm):
     step = forms.ChoiceField(choices=[("softer", "softer"), ("louder", "louder")], required=False)
 
     heard = _yes_no("Whether the click is heard", "heard")
+    counted = _yes_no("Whether each click is counted aloud as well", "counted aloud")
+    voice = forms.ChoiceField(label="Voice")
+    accent_voice = forms.ChoiceField(label="Voice of accents", required=False)
     seen = _yes_no("Whether the click is seen", "seen")
     felt = _yes_no("Whether the click is felt", "felt")
 
     class Meta:
         model = Delivery
-        fields = ["heard", "voice", "level", "accent", "side", "seen", "felt"]
-        labels = {"voice": "Voice", "level": "Level", "accent": "Level of accents", "side": "Which ear it is in"}
+        fields = ["heard", "voice", "accent_voice", "level", "accent", "side", "counted", "seen", "felt"]
+        labels = {"level": "Level", "accent": "Level of accents", "side": "Which ear it is in"}
         widgets = {"level": forms.HiddenInput}
 
     def __init__(self, *args: Any, **kwargs: Any) -> None:
         super().__init__(*args, **kwargs)
+        offered = choices(self.instance.player)
+        self.fields["voice"].choices = offered  # type: ignore[attr-defined]
+        self.fields["accent_voice"].choices = [("", "the same, higher"), *offered]  # type: ignore[attr-defined]
         for name, field in self.fields.items():
             field.widget.attrs |= {"class": "word", "aria-label": field.label, "id": f"id_delivery_{name}"}
-            if name in WAYS:
+            if name in (*WAYS, "counted"):
                 self.initial[name] = "yes" if getattr(self.instance, name) else "no"
 
         self.fields["heard"].required = self.fields["side"].required = False
+        self.fields["counted"].required = False
         told = self.instance
         self.initial["way"] = "heard" if told.heard else "felt" if told.felt else "seen"
 
@@ -80,6 +89,10 @@ class DeliveryForm(forms.ModelForm):
         index = LEVELS.index(Delivery.Level(self.instance.level))
         heights = [6 + 3 * number for number in range(len(LEVELS))]
         return [LoudnessBar(9 * n + 1, 21 - height, height, n <= index) for n, height in enumerate(heights)]
+
+    def word_lead_s(self) -> float:
+        """Return how long before its click a word that counts begins."""
+        return LEAD_S
 
     def gains_json(self) -> str:
         """Return the gains as they stand, for a button that lets them be heard."""
@@ -91,6 +104,9 @@ class DeliveryForm(forms.ModelForm):
         if self.errors:
             return cleaned
         cleaned["side"] = cleaned["side"] or self.initial["side"]
+        for name in ("accent_voice", "counted"):  # words of a fold that an older page does not have
+            if name not in self.data:
+                cleaned[name] = getattr(self.instance, name)
         if way := cleaned.pop("way", ""):
             was = self.initial["way"]
             if way != was:  # a way alone, or back to what is heard

@@ -2,13 +2,17 @@
 
 import uuid
 
+from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.db.models.functions import Lower
 from django.urls import reverse
+from django.utils import timezone
 
 from giusto.drill.identity import KEY_LENGTH
 from studio.accounts.models import Player
 from studio.drills.shelf import FAMILIES
+
+OWN = "own-"  # before the key of an own click
 
 
 class OwnDrillQuerySet(models.QuerySet["OwnDrill"]):
@@ -62,6 +66,40 @@ class OwnDrill(models.Model):
         return f"{reverse('drills:set')}?drill={self.pk}"
 
 
+class OwnClickQuerySet(models.QuerySet["OwnClick"]):
+    """Which clicks a question is about."""
+
+    def of(self, player: Player) -> "OwnClickQuerySet":
+        """Leave only the player's own."""
+        return self.filter(player=player)
+
+
+class OwnClick(models.Model):
+    """A sound of the player's own for the click. It stays while takes were played to it, though it be put away."""
+
+    player = models.ForeignKey(Player, on_delete=models.CASCADE, related_name="clicks")
+    key = models.CharField(max_length=16, help_text="of its samples")
+    name = models.CharField(max_length=40)
+    samples = models.BinaryField(help_text="16 bits each, little-endian, 48,000 a second, its onset first")
+    pitch_hz = models.FloatField(validators=[MinValueValidator(20), MaxValueValidator(20_000)])
+    made_at = models.DateTimeField(default=timezone.now)
+    put_away_at = models.DateTimeField(null=True, blank=True)
+
+    objects = OwnClickQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["name", "made_at"]
+        constraints = [models.UniqueConstraint("player", "key", name="one_own_click_a_key")]
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def voice(self) -> str:
+        """What a delivery and a take call it."""
+        return f"{OWN}{self.key}"
+
+
 class Delivery(models.Model):
     """How the click reaches a player: sound, sight, touch, in any mix."""
 
@@ -90,10 +128,16 @@ class Delivery(models.Model):
 
     player = models.OneToOneField(Player, on_delete=models.CASCADE, related_name="delivery")
     heard = models.BooleanField(default=True)
-    voice = models.CharField(max_length=8, choices=Voice.choices, default=Voice.WOOD)
+    voice = models.CharField(max_length=24, default=Voice.WOOD, help_text="one of ours, or the voice of an own click")
+    accent_voice = models.CharField(
+        max_length=24, blank=True, default="", db_default="", help_text="of accents, where it is another"
+    )
     level = models.CharField(max_length=8, choices=Level.choices, default=Level.SOFT)
     accent = models.CharField(max_length=8, choices=Accent.choices, default=Accent.SOME)
     side = models.CharField(max_length=8, choices=Side.choices, default=Side.BOTH, help_text="through headphones")
+    counted = models.BooleanField(
+        default=False, db_default=False, help_text="whether each click is counted aloud as well"
+    )
     seen = models.BooleanField(default=False)
     felt = models.BooleanField(default=False)
     care_read_at = models.DateTimeField(null=True, blank=True)

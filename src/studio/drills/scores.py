@@ -23,7 +23,7 @@ class ScoreForm(forms.Form):
     """A score's file, and what of it."""
 
     file = forms.FileField(label="The score", error_messages={"required": "Choose a file first."})
-    part = forms.CharField(label="ScorePart, by name or number", required=False, max_length=60)
+    part = forms.CharField(label="Part, by name or number", required=False, max_length=60)
     bars = forms.CharField(label="Bars, such as 5-8", required=False, max_length=20)
     hand = forms.ChoiceField(label="Hand", required=False, choices=list(HANDS.items()))
 

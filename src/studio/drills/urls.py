@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from studio.drills import own_drills, scores, views
+from studio.drills import own_clicks, own_drills, scores, views
 
 app_name = "drills"
 
@@ -13,6 +13,8 @@ urlpatterns = [
     path("sounds/<slug:voice>/<slug:kind>/<int:rate_hz>/", views.sound, name="sound"),
     path("delivery/", own_drills.set_delivery, name="delivery"),
     path("delivery/loudness/", own_drills.set_loudness, name="loudness"),
+    path("delivery/own/", own_clicks.own_click, name="own-click"),
+    path("delivery/own/<slug:key>/away/", own_clicks.put_away, name="put-click-away"),
     path("care/", own_drills.care, name="care"),
     path("own/keep/", own_drills.keep, name="keep"),
     path("own/score/", scores.from_score, name="score"),

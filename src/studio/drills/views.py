@@ -13,7 +13,8 @@ from django.urls import reverse
 from django.views.decorators.cache import cache_control
 from django.views.decorators.http import require_safe
 
-from giusto.click.voice import LEVELS, click_samples
+from giusto.click.said import word_samples
+from giusto.click.voice import LEVELS, VOICES, click_samples
 from giusto.drill.file import HIGHEST_BPM, LOWEST_BPM
 from giusto.errors import GiustoError
 from giusto.notes.taps import tapped_tempo
@@ -24,7 +25,7 @@ from studio.drills.draw import drawn, is_anew
 from studio.drills.files import drill_json, file_name
 from studio.drills.forms import DeliveryForm, KeepForm
 from studio.drills.just import just_the_click
-from studio.drills.models import OwnDrill, delivery_of
+from studio.drills.models import OWN, OwnDrill, delivery_of
 from studio.drills.origin import origin_of
 from studio.drills.sentence.codec import is_whole, query, words_of
 from studio.drills.sentence.form import SentenceForm
@@ -33,21 +34,27 @@ from studio.drills.sentence.steps import feel_steps, marks, step_rows
 from studio.drills.shelf import family_name, shelf
 from studio.drills.shelf_families import families
 from studio.drills.taken import remember_taken
+from studio.drills.voices import voice_of
 from studio.refusals import refusal
 from studio.sheet.picture import draw_plan
+from studio.vocabulary import school
 
 MOST_TAPS = 64
 LONGEST_NAME = 60
+WORDS_VOICE = "words"  # in addresses of sounds: the counting voice
 
 
 @require_safe
 @cache_control(max_age=3600, private=True)
 def sound(request: PlayerRequest, voice: str, kind: str, rate_hz: int) -> HttpResponse:
-    """Send one click as 32-bit floats, for the browser to play."""
-    if kind not in LEVELS:
-        raise Http404
+    """Send one click, or a word that counts, as 32-bit floats, for the browser to play."""
     try:
-        samples = click_samples(voice, kind, rate_hz=rate_hz)
+        if voice == WORDS_VOICE:
+            samples = word_samples(kind, rate_hz=rate_hz)
+        elif kind in LEVELS and (voice in VOICES or voice.startswith(OWN)):
+            samples = click_samples(voice_of(request.user, voice), kind, rate_hz=rate_hz)
+        else:
+            raise Http404
     except GiustoError:
         raise Http404 from None
     return HttpResponse(samples.astype("<f4").tobytes(), content_type="application/octet-stream")
@@ -91,9 +98,12 @@ def download(request: PlayerRequest, form: str) -> HttpResponseBase:
         text += "./giusto render writes it to a file."
         return refusal(request, status=422, title="Too long to send.", text=text)
     remember_taken(request, query(words_of(drill), drill=sentence.origin.key))
-    voice = delivery_of(request.user).voice
+    delivery = delivery_of(request.user)
+    voice, counted = voice_of(request.user, delivery.voice), school() if delivery.counted else ""
     return FileResponse(
-        click_file(plan, form, voice=voice), as_attachment=True, filename=name.replace(".json", f".{form}")
+        click_file(plan, form, voice=voice, counted=counted),
+        as_attachment=True,
+        filename=name.replace(".json", f".{form}"),
     )
 
 
@@ -156,7 +166,7 @@ def drill_context(form: SentenceForm, *, keep: KeepForm | None = None) -> dict[s
         "is_anew": is_anew(form.made),
         "facts": [fact for fact in facts(plan) if fact],
         "length": length_words(plan),
-        "just": json.dumps(just_the_click(form.made)),
+        "just": json.dumps(just_the_click(form.made, school=school())),
         "picture": draw_plan(plan),
         "step_rows": step_rows(form.made, words),
         "feel_steps": feel_steps(form.made, words),

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
+
 from django.db import transaction
 from django.utils import timezone
 
@@ -13,6 +15,7 @@ from studio.hearing.models import Delay, Ear, ear_of
 from studio.hearing.policies import may_choose
 
 BROWSER_CHARS, DEVICE_CHARS = 400, 200
+PHONE_NOTED = timedelta(seconds=3)  # ours: between two notes that a phone listens
 
 
 @transaction.atomic
@@ -29,6 +32,14 @@ def keep_still(*, player: Player, still: bool) -> None:
     ear = ear_of(player)
     ear.still_on = timezone.localdate() if still else None
     ear.save()
+
+
+def note_phone(*, player: Player) -> None:
+    """Note that a phone of the player's listens, now and then while it does."""
+    require(may_choose(player))
+    ear, at = ear_of(player), timezone.now()
+    if ear.phone_at is None or at - ear.phone_at > PHONE_NOTED:
+        Ear.objects.update_or_create(player=player, defaults={"phone_at": at})
 
 
 @transaction.atomic

@@ -12,7 +12,9 @@ from django.core.files.uploadedfile import UploadedFile
 
 from giusto.hearing.allowed import HIGHEST_HZ, LOWEST_HZ
 from giusto.hearing.sound import Samples
-from studio.hearing.models import PADS, Ear
+from studio.drills.sentence.fields import printed
+from studio.hearing.models import NAME_CHARS, PADS, Ear
+from studio.hearing.pads import names_of, written
 from studio.numbers import numbers_of
 
 PAD = re.compile(r"(note|pedal):([0-9]{1,3})|key:[A-Za-z0-9]{1,20}")
@@ -45,6 +47,12 @@ class EarForm(forms.ModelForm):
     )
     noise_db = forms.TypedChoiceField(label="The simulated room", coerce=float, choices=NOISE)
     delay_ms = forms.TypedChoiceField(label="The simulated delay", coerce=float, choices=DELAYS)
+    called = forms.CharField(
+        label="What pads are called",
+        max_length=800,
+        required=False,
+        widget=forms.TextInput(attrs={"placeholder": "as they are", "size": 24}),
+    )
     pads = forms.CharField(max_length=400, required=False, widget=forms.HiddenInput())
 
     class Meta:
@@ -68,6 +76,7 @@ class EarForm(forms.ModelForm):
 
     def __init__(self, *given: Any, **named: Any) -> None:
         super().__init__(*given, **named)
+        self.initial["called"] = written(self.instance.pad_names)
         self.initial["pads"] = json.dumps(self.instance.pads)
         for name in ("keeps_sound", "counts_in"):
             self.initial[name] = "yes" if getattr(self.instance, name) else "no"
@@ -80,6 +89,15 @@ class EarForm(forms.ModelForm):
             self.fields[name].required = False
         for name, field in self.fields.items():
             field.widget.attrs |= {"class": "word", "aria-label": field.label, "id": f"id_ear_{name}"}
+
+    def clean_called(self) -> str:
+        """Refuse what names no pad; names that an older page does not have stay."""
+        if "called" in self.data:
+            try:
+                self.instance.pad_names = names_of(self.cleaned_data["called"])
+            except ValueError as error:
+                raise forms.ValidationError(f"{error}.") from None
+        return written(self.instance.pad_names)
 
     def clean_pads(self) -> dict[str, str]:
         """Refuse what is neither a note, a pedal nor a key."""
@@ -117,6 +135,14 @@ class SoundForm(forms.Form):
         """The sound."""
         found = np.frombuffer(self.cleaned_data["sound"], dtype="<i2").astype(np.float64) / 32768
         return Samples(found, self.cleaned_data["rate"])
+
+
+class LearnForm(SoundForm):
+    """Some seconds of an instrument, and what it is called."""
+
+    name = forms.CharField(
+        max_length=NAME_CHARS, validators=[printed], error_messages={"required": "Give it a name first."}
+    )
 
 
 class TapsForm(forms.Form):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
+from django.db.models.functions import Lower
 from django.utils import timezone
 
 from giusto.hearing.inputs import HEARING, Input
@@ -14,11 +15,13 @@ from studio.accounts.models import Player
 BY = {
     Input.KEYS: "keys and touch",
     Input.MICROPHONE: "a microphone",
+    Input.PHONE: "a phone beside me",
     Input.MIDI: "a MIDI instrument",
     Input.STAND_IN: "a simulated instrument",
     Input.STAND_IN_MIDI: "a simulated MIDI keyboard",
 }
 CHOICES = [(one.value, BY[one]) for one in HEARING]
+NAME_CHARS = 12  # of an instrument, as of any source of notes
 PADS = ("again", "easier", "harder", "stop")  # what a pad, a note or a pedal may be chosen for
 
 
@@ -40,7 +43,9 @@ class Ear(models.Model):
     counts_in = models.BooleanField(default=True, help_text="whether four even strokes count the next take in")
     still_on = models.DateField(null=True, blank=True, help_text="the day on which strokes begin nothing")
     counts_by = models.CharField(max_length=8, choices=CountsBy.choices, default=CountsBy.DRILL)
+    phone_at = models.DateTimeField(null=True, blank=True, help_text="when a phone of the player's last listened")
     pads = models.JSONField(default=dict, blank=True, help_text="what was chosen: a note, a pedal or a key of each")
+    pad_names = models.JSONField(default=dict, blank=True, db_default={}, help_text="by the number of a note")
     threshold_db = models.FloatField(
         null=True, blank=True, validators=[MinValueValidator(LOWEST_DB), MaxValueValidator(HIGHEST_DB)]
     )
@@ -77,6 +82,32 @@ def ear_of(player: Player) -> Ear:
         return player.ear  # asked for once a request
     except Ear.DoesNotExist:
         return Ear(player=player)
+
+
+class InstrumentQuerySet(models.QuerySet["Instrument"]):
+    """Which instruments a question is about."""
+
+    def of(self, player: Player) -> InstrumentQuerySet:
+        """Leave only the player's own."""
+        return self.filter(player=player)
+
+
+class Instrument(models.Model):
+    """How an instrument of the player's sounds, learned from some strokes of it."""
+
+    player = models.ForeignKey(Player, on_delete=models.CASCADE, related_name="instruments")
+    name = models.CharField(max_length=NAME_CHARS)
+    shapes = models.JSONField(help_text="of each stroke, band by band (giusto.hearing.timbre)")
+    learned_at = models.DateTimeField(default=timezone.now)
+
+    objects = InstrumentQuerySet.as_manager()
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [models.UniqueConstraint("player", Lower("name"), name="one_instrument_a_name")]
+
+    def __str__(self) -> str:
+        return self.name
 
 
 class DelayQuerySet(models.QuerySet["Delay"]):

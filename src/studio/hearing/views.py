@@ -23,14 +23,16 @@ from giusto.hearing.delay import FAR_MS, round_trip, tapping_delay
 from giusto.hearing.delay import Delay as Measured
 from giusto.hearing.inputs import Input
 from giusto.hearing.level import level_of
+from giusto.hearing.timbre import learned as timbre_learned
 from giusto.notes.clock_line import fit_clocks
 from giusto.simulation.instrument import SOUNDS, strike
 from studio.accounts.requests import PlayerRequest
 from studio.drills.delivery import delivery_plan
 from studio.drills.models import delivery_of
-from studio.hearing import actions
-from studio.hearing.forms import EarForm, SoundForm, TapsForm
-from studio.hearing.models import BY, PADS, Delay, ear_of
+from studio.drills.voices import voice_of
+from studio.hearing import actions, instruments
+from studio.hearing.forms import EarForm, LearnForm, SoundForm, TapsForm
+from studio.hearing.models import BY, NAME_CHARS, PADS, Delay, Instrument, ear_of
 from studio.hearing.plan import STROKE_VARIANTS, ear_plan, sent_clicks_s, tapped_clicks_s
 from studio.hearing.words import FAR, level_words
 from studio.numbers import numbers_of
@@ -62,6 +64,8 @@ def heard(request: PlayerRequest) -> HttpResponse:
         "by_words": BY[Input(form.instance.by)],
         "plan_json": json.dumps(plan),
         "delays": Delay.objects.of(request.user),
+        "instruments": Instrument.objects.of(request.user) if Input(form.instance.by).is_sound else [],
+        "name_chars": NAME_CHARS,
         "pads": [(name, form.instance.pads.get(name, "").replace(":", " ")) for name in PADS],
         "back": _back(request),
     }
@@ -90,6 +94,28 @@ def listen(request: PlayerRequest) -> HttpResponse:
             "counted": counted and {"last_s": first_s + counted.last_s, "beat_s": counted.beat_s, "bpm": counted.bpm},
         }
     )
+
+
+@require_POST
+def learn(request: PlayerRequest) -> HttpResponse:
+    """Learn an instrument from some seconds of it, and keep it under its name."""
+    form = LearnForm(request.POST, request.FILES)
+    if not form.is_valid():
+        return _refused(form.errors)
+    try:
+        learned = timbre_learned(form.samples, form.cleaned_data["name"], gate=level_of(form.samples).gate)
+        kept = instruments.keep(player=request.user, learned=learned)
+    except GiustoError as error:
+        return JsonResponse({"error": f"{str(error)[0].upper()}{str(error)[1:]}."}, status=422)
+    return JsonResponse({"name": kept.name, "strokes": len(learned.shapes)})
+
+
+@require_POST
+def forget_instrument(request: PlayerRequest, pk: int) -> HttpResponse:
+    """Forget an instrument."""
+    instruments.forget(player=request.user, instrument=get_object_or_404(Instrument.objects.of(request.user), pk=pk))
+    messages.success(request, "Forgotten.")
+    return redirect("hearing:heard")
 
 
 @require_safe
@@ -127,7 +153,7 @@ def trip(request: PlayerRequest) -> HttpResponse:
         problem = f"sent must be a list of frames, ascending, at most {MOST_SENT}"
         return JsonResponse({"error": problem}, status=422)
     sent_s = (sent - form.cleaned_data["frame"]) / form.cleaned_data["rate"]
-    voice = delivery_of(request.user).voice
+    voice = voice_of(request.user, delivery_of(request.user).voice)
     return _kept(request, lambda: round_trip(form.samples, sent_s, voice=voice))
 
 

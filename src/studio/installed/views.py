@@ -16,7 +16,7 @@ from django.urls import reverse
 from django.views.decorators.http import require_safe
 
 STATIC = Path(settings.SITE) / "static"
-KEPT = ("*.css", "*.svg", "fonts/*.woff2", "js/*.js")  # what every page needs
+KEPT = ("*.css", "*.svg", "fonts/*.woff2", "js/*.js", "flac/libflac*")  # what every page needs
 PAPER, INK = "#f6f1e4", "#172136"
 ICONS = {"icons/192.png": "192x192", "icons/512.png": "512x512"}
 SOUNDS = ["audio/*", "video/mp4", "video/webm", ".m4a", ".mp3", ".ogg", ".opus", ".wav", ".flac", ".amr", ".3gp"]

@@ -17,7 +17,7 @@ from studio.words import number
 
 THREAD_W, THREAD_H = 26.0, 30.0
 POST_W = 18.0
-MOST_THREADS = 4  # on a rung; of more, the newest
+MOST_THREADS, PASSED_THREADS = 4, 1  # on a rung, and on one that is passed; of more, the newest
 AROUND = 2  # rungs above and below today's that are always shown
 
 
@@ -94,7 +94,7 @@ def rungs(standing: LadderStanding, today: date) -> list[DrawnRung | Gap]:
     tried: defaultdict[int, list[Tried]] = defaultdict(list)
     for one in standing.tried:
         tried[one.rung].append(one)
-    drawn = [one for some in tried.values() for one in some[-MOST_THREADS:]]
+    drawn = [one for rung, some in tried.items() for one in some[-_shown(standing, rung) :]]
     sketches = _sketches(one.take for one in drawn)
     near = range(step.rung - AROUND, step.rung + AROUND + 1)
     found: list[DrawnRung | Gap] = []
@@ -120,6 +120,7 @@ def _rung(
     standing: LadderStanding, rung: int, tried: list[Tried], sketches: dict[UUID, list[float]], today: date
 ) -> DrawnRung:
     core, step = standing.ladder.core, standing.step
+    shown = _shown(standing, rung)
     counts = step.needs if rung == step.rung and step.needs and "clean" in step.needs else None
     so_far = int(counts["so_far"]) if counts else 0
     return DrawnRung(
@@ -128,8 +129,8 @@ def _rung(
         state=_state(standing, rung, tried),
         hangs=rung <= step.secure,
         leads=rung < len(core.values),
-        threads=[_small(one, sketches) for one in tried[-MOST_THREADS:]],
-        more=max(len(tried) - MOST_THREADS, 0),
+        threads=[_small(one, sketches) for one in tried[-shown:]],
+        more=max(len(tried) - shown, 0),
         count=len(tried),
         last=day_word(tried[-1].at.date(), today) if tried else "",
         says=_says(standing, rung, today),
@@ -139,6 +140,12 @@ def _rung(
             for number in range(int(counts["clean"]) if counts else 0)
         ],
     )
+
+
+def _shown(standing: LadderStanding, rung: int) -> int:
+    """Return how many takes of a rung are drawn: a climb of a year still leaves room for what is played now."""
+    step = standing.step
+    return PASSED_THREADS if rung <= step.secure and rung != step.rung else MOST_THREADS
 
 
 def _state(standing: LadderStanding, rung: int, tried: list[Tried]) -> str:

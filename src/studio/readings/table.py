@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from fractions import Fraction
 
@@ -19,6 +19,7 @@ from studio.drills.sentence.note_words import note_word
 from studio.readings.history import History
 from studio.sheet.words import NBSP, lean_words, signed_ms, span_ms
 
+TWO = 2  # hands, of which one is told against the other
 MARK_W, MARK_HALF = 140.0, 60.0
 # How far the line of a drawn range goes to either side.
 FARTHEST_PERCENT, FARTHEST_RETURN, FARTHEST_PLACE_MS, FARTHEST_SLOT_MS = 3.0, 0.2, 80.0, 40.0
@@ -57,8 +58,20 @@ def in_two_steps(rows: list[Row]) -> tuple[list[Row], list[Row]]:
     return [row for row in rows if row.name in FIRST], [row for row in rows if row.name not in FIRST]
 
 
-def table(reading: Reading, drill: Drill, tempo: TempoAlone | None, past: History) -> list[Row]:
-    """Return the rows of a reading's table; a figure that can't be given has none (the notes say why)."""
+def table(
+    reading: Reading, drill: Drill, tempo: TempoAlone | None, past: History, *, called: Callable[[str], str] = str
+) -> list[Row]:
+    """Return the rows of a reading's table; a figure that can't be given has none (the notes say why).
+
+    Parameters
+    ----------
+    reading : Reading
+    drill : Drill
+    tempo : TempoAlone or None
+    past : History
+    called : callable
+        What a source of notes is called.
+    """
     return [
         *_tempo(reading, tempo, past),
         *_returns(reading, drill.tempo.bpm, past),
@@ -66,6 +79,8 @@ def table(reading: Reading, drill: Drill, tempo: TempoAlone | None, past: Histor
         *_slots(reading, drill),
         *_swing(reading, past),
         *_spreads(reading, past),
+        *_hands(reading, called),
+        *_accents(reading),
         *_correction(reading, past),
         *_together(reading),
         *_fatigue(reading),
@@ -177,6 +192,31 @@ def _spreads(reading: Reading, past: History) -> Iterator[Row]:
         yield Row(
             name, "clock-hand-and-spread-alone", shown, _fine_span(ends) if ends else "", *_usual_ms(past.usual[column])
         )
+
+
+def _hands(reading: Reading, called: Callable[[str], str]) -> Iterator[Row]:
+    """Say how even each hand is, and where it comes against the other, or the others."""
+    found = reading.hands or []
+    for hand in found:
+        size = f"{hand.spread_ms:.1f}{NBSP}ms"
+        yield Row(f"Spread of {called(hand.name)}", "hands-and-accents", size, _fine_span(hand.spread_ci95_ms))
+    against = f"against {called(found[1].name)}" if len(found) == TWO else "against the others"
+    for hand in found[:1] if len(found) == TWO else found:
+        mark = _mark(hand.lean_ms, hand.ci95_ms, FARTHEST_SLOT_MS)
+        name = f"{called(hand.name)} {against}"
+        said = signed_ms(hand.lean_ms), span_ms(hand.ci95_ms)
+        yield Row(f"{name[0].upper()}{name[1:]}", "hands-and-accents", *said, mark=mark)
+
+
+def _accents(reading: Reading) -> Iterator[Row]:
+    found = reading.accents
+    if found:
+        low, high = (100 * end for end in found.ci95)
+        word = "stronger" if found.stronger >= 0 else "softer"
+        size = f"{100 * abs(found.stronger):.0f} of 100"
+        span = f"{low:.0f} to {high:.0f}" if found.stronger >= 0 else f"{-high:.0f} to {-low:.0f}"
+        ends = f"{span}; {found.heard_percent:.0f}{NBSP}% stand out"
+        yield Row(f"Your accents, {word} by", "hands-and-accents", size, ends)
 
 
 def _correction(reading: Reading, past: History) -> Iterator[Row]:

@@ -21,6 +21,8 @@ from giusto.reading.analyse import CLOSELY
 from giusto.schedule import Schedule
 from studio.accounts.requests import PlayerRequest
 from studio.drills.sentence.prose import drill_words
+from studio.hearing.models import ear_of
+from studio.hearing.pads import pad_name
 from studio.readings.ceiling import fast
 from studio.readings.climbed import climbed
 from studio.readings.comparison import compared
@@ -28,10 +30,11 @@ from studio.readings.flow import following
 from studio.readings.history import History, history
 from studio.readings.next_step import said
 from studio.readings.nth import nth_of_day
+from studio.readings.place_picture import draw_place
 from studio.readings.since import since_first
 from studio.readings.table import in_two_steps, table
 from studio.readings.tempo_picture import draw_tempo
-from studio.readings.words import Sentence, is_free, sentence
+from studio.readings.words import WITH_CLICK, Sentence, is_free, sentence
 from studio.sheet.layout import PHONE, PHONE_LINE, STANDING, STANDING_PHONE, TABLET, WIDE
 from studio.sheet.picture import draw_alone, draw_standing, draw_take
 from studio.sheet.rows import first_withheld
@@ -87,7 +90,9 @@ def reading(request: PlayerRequest, take_id: UUID) -> HttpResponse:
     context |= {"words": words, "next": said(judgement, take, plan.drill, _leading(context)), "judgement": judgement}
     context["past"] = past
     if request.GET.get("view") == "standing":
-        columns = () if is_free(found) else (STANDING, STANDING_PHONE)
+        context["place"] = draw_place(found, judgement.verdict) if judgement.verdict.code in WITH_CLICK else None
+        context["tempo"] = draw_tempo(found.tempo, is_own=False) if is_free(found) and found.tempo else None
+        columns = () if context["place"] or is_free(found) else (STANDING, STANDING_PHONE)
         context["pictures"] = [draw_standing(plan, one, reading=found, thread=row.hanging) for one in columns]
         return render(request, "readings/standing.html", context)
     if request.GET.get("view") == "notes" and not is_free(found):
@@ -203,7 +208,8 @@ def _in_full(
 ) -> dict[str, Any]:
     """Return what the page shows beside verdict and advice."""
     columns = () if is_free(found) else (WIDE, TABLET, PHONE_LINE)
-    first, others = in_two_steps(table(found, plan.drill, judgement.tempo, past))
+    rows = table(found, plan.drill, judgement.tempo, past, called=lambda source: pad_name(ear_of(take.player), source))
+    first, others = in_two_steps(rows)
     return {
         "found": found,
         "since": since_first(take),

@@ -61,8 +61,19 @@ def sentence(judgement: Judgement, reading: Reading, drill: Drill) -> Sentence:
     return Sentence(
         verdict_words(judgement, reading),
         _lead(judgement, reading, drill),
-        [*_became(judgement.tempo), *_lean_of_many(reading)],
+        _standing(judgement, reading),
     )
+
+
+def _standing(judgement: Judgement, reading: Reading) -> Pieces:
+    """Return the figures of the large view, each kind of take its own."""
+    verdict = judgement.verdict
+    if verdict.code in WITH_CLICK and verdict.place_ms is not None and verdict.spread_ms is not None:
+        place, *_ = _throughout_lead(verdict)
+        return [place, (f", most within {verdict.spread_ms:.0f}{NBSP}ms", "")]
+    if is_free(reading) and reading.tempo:
+        return [(f"{reading.tempo.start.bpm:.1f} became ", ""), (f"{reading.tempo.sections[-1].bpm:.1f}", "strong")]
+    return [*_became(judgement.tempo), *_lean_of_many(reading)]
 
 
 def verdict_words(judgement: Judgement, reading: Reading) -> str:

@@ -33,7 +33,7 @@ def drop(request: PlayerRequest) -> HttpResponse:
     if not sentence.is_valid():
         return redirect(f"{reverse('drills:set')}?{request.GET.urlencode()}")
     drill, words = sentence.made, request.GET.urlencode()
-    form = RecordingForm(request.POST, request.FILES) if request.method == "POST" else RecordingForm()
+    form = _form(request)
     if form.is_bound and form.is_valid():
         upload = actions.take_in(
             player=request.user, drill=drill, origin=sentence.origin.key, words=words, **form.cleaned_data
@@ -51,13 +51,18 @@ def drop(request: PlayerRequest) -> HttpResponse:
 
 def _drop_any(request: PlayerRequest) -> HttpResponse:
     """Take in a recording that was dropped without a word on its drill."""
-    form = RecordingForm(request.POST, request.FILES) if request.method == "POST" else RecordingForm()
+    form = _form(request)
     if form.is_bound and form.is_valid():
         taken = [Candidate(drill, origin, "taken away lately") for drill, origin in taken_away(request)]
         return redirect(
             actions.take_in(player=request.user, among=among(request.user, taken), **form.cleaned_data),
         )
     return render(request, "recordings/drop.html", _dropping(request, form), status=422 if form.errors else 200)
+
+
+def _form(request: PlayerRequest) -> RecordingForm:
+    given = (request.POST, request.FILES) if request.method == "POST" else ()
+    return RecordingForm(*given, player=request.user)
 
 
 def _dropping(request: PlayerRequest, form: RecordingForm) -> dict[str, Any]:

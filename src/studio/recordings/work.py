@@ -14,10 +14,13 @@ from giusto.errors import GiustoError
 from giusto.hearing.recording import Recording, recorded
 from giusto.hearing.which import Fit, which
 from giusto.schedule import schedule
+from studio.drills.voices import voices_of
+from studio.hearing.instruments import timbres_of
 from studio.queue import MOST_DEATHS
 from studio.recordings.models import Upload
 from studio.room import is_full
 from studio.storage import at_hand
+from studio.takes.allowance import full_of_sound
 from studio.takes.kept_sound import try_to_keep
 from studio.takes.models import Take
 from studio.takes.reading import read_take
@@ -82,7 +85,9 @@ def _work_on(upload: Upload, path: Path) -> None:
     if not upload.drill:
         _ask(upload, which(path, [schedule(validate(one["drill"])) for one in upload.among]))
         return
-    found = recorded(path, schedule(validate(upload.drill)), told=_Telling(upload))
+    plan, player = schedule(validate(upload.drill)), upload.player
+    voices, timbres = voices_of(player), timbres_of(player)
+    found = recorded(path, plan, told=_Telling(upload), voices=voices, timbres=timbres)
     _keep(upload, found, path)
 
 
@@ -130,7 +135,7 @@ def _keep(upload: Upload, found: Recording, path: Path) -> None:
 
 def _kept_sound(take: Take, path: Path, found: Recording) -> str:
     """Keep a take's sound; where that can't be, say so beside its reading and return it: the take stands."""
-    problem = try_to_keep(take, path, found.line.zero_s, found.line.rate)
+    problem = full_of_sound(take.player) or try_to_keep(take, path, found.line.zero_s, found.line.rate)
     if problem:
         problem = UNKEPT.format(problem)
         Take.objects.filter(pk=take.pk).update(hearing=take.hearing.but(remarks=(*take.hearing.remarks, problem)))

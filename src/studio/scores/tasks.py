@@ -17,7 +17,7 @@ from studio.scores.models import ScoreFile
 
 log = logging.getLogger(__name__)
 
-FAILED = "Something in this score could not be worked with; the log says more."
+FAILED = "Something in this file could not be worked with; the log says more."
 
 
 @task()

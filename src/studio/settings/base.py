@@ -2,6 +2,7 @@
 
 import os
 from pathlib import Path
+from typing import Any
 
 from csp.constants import NONE, SELF
 
@@ -57,6 +58,11 @@ INSTALLED_APPS = [
 MANY = False  # players with accounts; else the one of this machine
 STUDIO_ADDRESS = ""  # of a studio, as it is told to whoever comes
 TWIN_S = 2.0  # ours: so long after its answer a form that comes again is the same
+
+
+def isolated(headers: Any, path: str, url: str) -> None:
+    """Let a worker's script be used by an isolated page (``studio.guard``)."""
+    headers["Cross-Origin-Embedder-Policy"] = "require-corp"
 
 
 def middleware(*signing_in: str) -> list[str]:
@@ -117,11 +123,14 @@ DATABASES = {
     },
 }
 
+SOUND_A_PLAYER: int | None = None  # bytes of kept sound that each of many players may have
+RECORDINGS_A_PLAYER: int | None = None  # of them that may wait to be heard at once
 SOUND_IN_STORAGE = False  # the sound of a take that is being played; else in the database
 LOCKS = "default"  # the connection that holds the database's own locks
 
 STATIC_URL = "/static/"
 WHITENOISE_ALLOW_ALL_ORIGINS = False
+WHITENOISE_ADD_HEADERS_FUNCTION = isolated
 STATICFILES_DIRS = [SITE / "static"]
 
 # Sounds that a player asked to keep, and recordings that wait to be heard: on this machine alone.

@@ -9,6 +9,8 @@ from studio.settings.start import *  # noqa: F403 - settings are one namespace
 from studio.settings.start import INSTALLED_APPS, middleware
 
 MANY = True
+SOUND_A_PLAYER = int(os.environ.get("GIUSTO_SOUND_A_PLAYER", "4_000_000_000"))  # ours: half a year of it, each day
+RECORDINGS_A_PLAYER = 20
 STUDIO_ADDRESS = os.environ.get("GIUSTO_ADDRESS", "")  # as it is told to whoever comes
 ROOT_URLCONF = "studio.urls_many"
 ALLOWED_HOSTS = [name for name in os.environ.get("GIUSTO_HOSTS", "").split(",") if name]

@@ -107,7 +107,7 @@ def add_batch(*, player: Player, take: Take, number: int, message: Notes) -> boo
     new = {"player_id": take.player_id, "notes": notes, "pairs": pairs}
     kept, is_new = Batch.objects.get_or_create(take=take, number=number, defaults=new)
     if not is_over or (kept.notes == notes and take.pieces.exists()):  # what was heard, or forgotten, stays gone
-        keep_pieces(take, ((one.frame, one.samples) for one in message.sound))
+        keep_pieces(take, message.sound)
     if all(note in kept.notes for note in notes):
         return is_new
     if not all(note in notes for note in kept.notes):

@@ -14,6 +14,7 @@ from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_http_methods, require_POST, require_safe
 
 from giusto.errors import GiustoError
+from giusto.hearing.inputs import Input
 from studio.accounts.requests import PlayerRequest
 from studio.sheet.picture import draw_silence, draw_small
 from studio.sheet.words import became, returned
@@ -85,6 +86,8 @@ def end(request: PlayerRequest, take_id: UUID) -> HttpResponse:
         actions.delete_take(player=request.user, take=ended)
         messages.info(request, "Nothing was played, so nothing is kept.")
         return JsonResponse({"kept": False, "reading": sentence_address(take)})
+    if ended.input == Input.PHONE:  # its last sound is still on its way, and says that it is the last
+        return JsonResponse({"kept": True, "reading": take.get_absolute_url()})
     if not Reading.objects.filter(take=take).exists():
         read_soon(ended)  # no request listens to sound: then its page says that it is being read
     return JsonResponse({"kept": True, "reading": take.get_absolute_url()})

@@ -20,8 +20,28 @@ class Device(BaseModel):
     browser: str = ""
     name: str = ""
     voice: str = ""
+    counted: bool = False
     remark: str = ""
     sample_rate_hz: float = 0.0
+    zero_server_ms: float | None = None
+    zero_half_ms: float | None = None
+
+
+class PhoneClock(BaseModel):
+    """How the sound of a phone lies against the drill that another device played.
+
+    Attributes
+    ----------
+    rate_hz : int
+    zero_s, half_s : float
+        The drill's time zero on the phone's audio clock, as the devices' clocks were joined, and how far off it may be.
+    """
+
+    model_config = ConfigDict(frozen=True)
+
+    rate_hz: int
+    zero_s: float
+    half_s: float
 
 
 class Hearing(BaseModel):
@@ -62,6 +82,7 @@ class Hearing(BaseModel):
     source: Source | None = None
     remarks: tuple[str, ...] = ()
     unkept: tuple[float, float] | None = None
+    phone: PhoneClock | None = None
 
     def but(self, **changes: Any) -> Hearing:
         """Return it with some of it changed."""

@@ -13,6 +13,7 @@ from django.views.decorators.http import require_POST, require_safe
 from giusto.click.beside import click_beside
 from studio.accounts.requests import PlayerRequest
 from studio.drills.models import delivery_of
+from studio.drills.voices import voice_of
 from studio.takes import actions
 from studio.takes.models import KeptSound, Take
 from studio.takes.plan import plan_of
@@ -44,8 +45,9 @@ def sound(request: PlayerRequest, take_id: UUID) -> HttpResponse:
         frames = min(max(round(last_s * rate_hz) - first, 0), most)
         samples = read.read(frames, dtype="float32", always_2d=True).mean(axis=1)
     if request.GET.get("click") == "beside":
+        voice = voice_of(request.user, delivery_of(request.user).voice)
         at = {"first_s": first / rate_hz, "zero_s": kept.zero_s, "rate": kept.rate}
-        samples = click_beside(samples, rate_hz, plan_of(kept.take), voice=delivery_of(request.user).voice, **at)
+        samples = click_beside(samples, rate_hz, plan_of(kept.take), voice=voice, **at)
     buffer = io.BytesIO()
     soundfile.write(buffer, samples, rate_hz, format="WAV", subtype="PCM_16")
     return HttpResponse(buffer.getvalue(), content_type="audio/wav")

@@ -10,8 +10,10 @@ from pydantic import Base64Bytes, BaseModel, ConfigDict, Field, ValidationError,
 
 from giusto.drill.faults import fault_of
 from giusto.errors import GiustoError
+from giusto.hearing.allowed import HIGHEST_HZ, LOWEST_HZ
 from giusto.hearing.inputs import HEARING, TAKEN
 from giusto.hearing.level import HIGHEST_DB, LOWEST_DB
+from studio.takes.flac import check_flac
 
 Milliseconds = Annotated[float, Field(ge=0, le=1e12)]
 AudioSeconds = Annotated[float, Field(ge=0, le=1e9)]
@@ -57,8 +59,11 @@ class DeviceMessage(_Message):
     browser: Text = ""
     name: Text = ""
     voice: Text = ""
+    counted: bool = False
     remark: Text = ""
     sample_rate_hz: Annotated[float, Field(ge=0, le=1e6)] = 0.0
+    zero_server_ms: Annotated[float, Field(ge=0, le=1e14)] | None = None  # where a phone hears: time zero by the server
+    zero_half_ms: Annotated[float, Field(ge=0, le=60_000)] | None = None
 
     @model_validator(mode="after")
     def _few(self) -> DeviceMessage:
@@ -94,17 +99,30 @@ class Note(_Message):
     strength: Annotated[float, Field(ge=0, le=1)] | None = None
 
 
+Sound = Annotated[Base64Bytes, Field(min_length=2, max_length=200_000)]
+
+
 class SoundMessage(_Message):
-    """A piece of sound: where its first sample lies on the audio clock, and samples of 16 bits, base64."""
+    """A piece of sound: its first frame on the audio clock; samples of 16 bits, or FLAC of them, base64."""
 
     frame: Annotated[int, Field(ge=0, le=2**53 - 1)]
-    samples: Annotated[Base64Bytes, Field(min_length=2, max_length=200_000)]
+    samples: Sound | None = None
+    flac: Sound | None = None
 
     @model_validator(mode="after")
     def _whole(self) -> SoundMessage:
-        if len(self.samples) % 2:
+        if (self.samples is None) == (self.flac is None):
+            raise ValueError("sound has samples and flac, or neither: allowed is one of them")
+        if self.samples and len(self.samples) % 2:
             raise ValueError("sound.samples has half a sample at its end, allowed are whole ones of 16 bits")
+        if self.flac:
+            check_flac(self.flac)
         return self
+
+    @property
+    def content(self) -> bytes:
+        """The sound as it came, packed or not."""
+        return self.flac or self.samples or b""
 
 
 class Notes(_Message):
@@ -127,12 +145,24 @@ class Notes(_Message):
         return {"notes": notes, "pairs": plain.get("pairs")}
 
 
+class FromPhone(_Message):
+    """Sound that a phone heard of a take that another device plays, and how its clock lies against the server's."""
+
+    rate_hz: Annotated[int, Field(ge=LOWEST_HZ, le=HIGHEST_HZ)]
+    audio_s: AudioSeconds
+    server_ms: Annotated[float, Field(ge=0, le=1e14)]
+    half_ms: Annotated[float, Field(ge=0, le=60_000)]
+    sound: Annotated[list[SoundMessage], Field(max_length=200)]
+    over: bool = False
+
+
 class KeptNote(_Message):
-    """One note as it lies in a batch: by keys and touch in page time, heard ones in the time of their sound."""
+    """One note as it lies in a batch: by keys and touch in page time, heard ones in their sound's; played on what."""
 
     at_ms: Annotated[float, Field(ge=-1e12, le=1e12)]
     source: Annotated[Text, Field(max_length=12)]
     strength: Annotated[float, Field(ge=0, le=1)] | None = None
+    on: Annotated[Text, Field(max_length=12)] | None = None
 
 
 class KeptBatch(_Message):

@@ -26,6 +26,7 @@ INPUTS = {
     Input.SIMULATED: "simulated player",
     Input.RECORDING: "a recording",
     Input.MICROPHONE: "the microphone",
+    Input.PHONE: "a phone beside",
     Input.MIDI: "MIDI",
 }
 LEFT_AFTER = timedelta(minutes=15)  # ours: no silence that a drill can have lasts longer
@@ -160,8 +161,22 @@ class Take(OwnWords):
         return f"{name}, {exercise.part_name}" if exercise and exercise.part_name else name
 
     @property
+    def sound_rate_hz(self) -> int:
+        """Samples a second of its sound: of the device that heard it."""
+        phone = self.hearing.phone
+        return phone.rate_hz if phone else int(self.device.sample_rate_hz)
+
+    @property
+    def sound_zero_s(self) -> float:
+        """The drill's time zero on the clock of its sound."""
+        phone = self.hearing.phone
+        return phone.zero_s if phone else self.zero_audio_s
+
+    @property
     def has_notes(self) -> bool:
-        """Whether anything was played, or heard; one query, or two."""
+        """Whether anything was played or heard, or may still come, as a phone's sound does; one query, or two."""
+        if self.input == Input.PHONE:
+            return True
         return self.batches.exclude(notes=[]).exists() or self.pieces.exists()
 
 
@@ -189,6 +204,7 @@ class SoundPiece(models.Model):
     take = models.ForeignKey(Take, on_delete=models.CASCADE, related_name="pieces")
     frame = models.BigIntegerField(help_text="of its first sample, on the audio clock")
     samples = models.BinaryField(default=b"", help_text="16 bits each, little-endian, one channel; or in the file")
+    is_flac = models.BooleanField(default=False, db_default=False, help_text="whether they are packed as a FLAC file")
     file = models.FileField(upload_to="pieces/", blank=True, help_text="the same, in the storage (SOUND_IN_STORAGE)")
 
     class Meta:
@@ -199,7 +215,7 @@ class SoundPiece(models.Model):
         return f"sound of {self.take_id} from frame {self.frame}"
 
     def content(self) -> bytes:
-        """Return the samples, from where they are."""
+        """Return the samples, packed or not, from where they are."""
         if not self.file:
             return bytes(self.samples)
         with self.file.open("rb") as file:

@@ -20,13 +20,17 @@ from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
 from django.db import transaction
 from django.db.models import QuerySet
+from numpy.typing import NDArray
 
 from giusto.errors import GiustoError
 from giusto.hearing.allowed import HIGHEST_HZ, LOWEST_HZ, MOST_S
+from studio.takes.flac import MOST_FRAMES, unpacked
+from studio.takes.messages import SoundMessage
 from studio.takes.models import SoundPiece, Take
 
 MOST_GAP_S = 30.0  # ours
 GAP = "{:,.0f} s of sound are missing after {:.0f} s: what came later was left out"
+DAMAGED = "pieces of its sound that came damaged are silence: {}"
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,17 +43,21 @@ class Spooled:
     remarks: tuple[str, ...] = ()
 
 
-def keep_pieces(take: Take, sounds: Iterable[tuple[int, bytes]]) -> None:
-    """Keep pieces of a take's sound, first frame and samples each; what is there already stays."""
+def keep_pieces(take: Take, sounds: Iterable[SoundMessage]) -> None:
+    """Keep pieces of a take's sound as they came; what is there already stays."""
+    found = {one.frame: one for one in sounds}
     if not settings.SOUND_IN_STORAGE:
-        made = [SoundPiece(take=take, frame=frame, samples=samples) for frame, samples in sounds]
+        made = [_piece(take, one, samples=one.content) for one in found.values()]
         SoundPiece.objects.bulk_create(made, ignore_conflicts=True)
         return
-    found = dict(sounds)
     there = take.pieces.filter(frame__in=found).values_list("frame", flat=True)
     for frame in found.keys() - set(there):
-        piece = SoundPiece(take=take, frame=frame)
-        piece.file.save(f"{take.pk}/{frame}.pcm", ContentFile(found[frame]), save=True)
+        name = f"{take.pk}/{frame}.{'flac' if found[frame].flac else 'pcm'}"
+        _piece(take, found[frame]).file.save(name, ContentFile(found[frame].content), save=True)
+
+
+def _piece(take: Take, sound: SoundMessage, samples: bytes = b"") -> SoundPiece:
+    return SoundPiece(take=take, frame=sound.frame, is_flac=sound.flac is not None, samples=samples)
 
 
 def forget_pieces(pieces: QuerySet[SoundPiece]) -> None:
@@ -75,33 +83,55 @@ def spooled(take: Take, *, from_s: float | None = None, to_s: float | None = Non
     GiustoError
         ``sound``, where there is none, or more of it than a take can have.
     """
-    rate_hz = int(take.device.sample_rate_hz)
+    rate_hz = take.sound_rate_hz
     if not LOWEST_HZ <= rate_hz <= HIGHEST_HZ:
         problem = f"the sound has {rate_hz} samples a second, allowed are {LOWEST_HZ:,} to {HIGHEST_HZ:,}"
         raise GiustoError(problem, code="sound")
-    pieces = take.pieces.order_by("frame")
+    pieces, from_frame = take.pieces.order_by("frame"), 0
     if from_s is not None:
-        pieces = pieces.filter(frame__gte=int((take.zero_audio_s + from_s) * rate_hz))
+        from_frame = int((take.sound_zero_s + from_s) * rate_hz)
+        pieces = pieces.filter(frame__gt=from_frame - MOST_FRAMES)  # of the one that it lies within, the rest
     if to_s is not None:
-        pieces = pieces.filter(frame__lt=int((take.zero_audio_s + to_s) * rate_hz))
-    first = pieces.values_list("frame", flat=True).first()
-    if first is None:
-        raise GiustoError("no sound of this take has arrived", code="sound")
+        pieces = pieces.filter(frame__lt=int((take.sound_zero_s + to_s) * rate_hz))
     with tempfile.TemporaryDirectory(prefix="giusto-sound-") as folder:
         path = Path(folder) / "take.wav"
         with soundfile.SoundFile(path, "w", rate_hz, 1, "PCM_16", format="RF64") as written:
-            at, remarks = first, []
-            for piece in pieces.iterator(chunk_size=200):
-                samples = np.frombuffer(piece.content(), dtype="<i2")
-                if piece.frame + samples.size - first > MOST_S * rate_hz:
-                    raise GiustoError(f"the sound is longer than {MOST_S:,} s", code="sound")
-                if piece.frame - at > MOST_GAP_S * rate_hz:
-                    gap_s, from_first_s = (piece.frame - at) / rate_hz, (at - first) / rate_hz
-                    remarks.append(GAP.format(gap_s, from_first_s))
-                    break
-                if piece.frame > at:
-                    written.write(np.zeros(piece.frame - at, dtype=np.int16))
-                fresh = samples[max(at - piece.frame, 0) :]
-                written.write(fresh)
-                at = max(at, piece.frame + samples.size)
-        yield Spooled(path, first, rate_hz, tuple(remarks))
+            first, remarks = _written(pieces, written, from_frame)
+        yield Spooled(path, first, rate_hz, remarks)
+
+
+def _written(pieces: QuerySet[SoundPiece], file: soundfile.SoundFile, from_frame: int) -> tuple[int, tuple[str, ...]]:
+    """Write pieces into a file, each at its place; return the frame of the first sample, and what is to be said."""
+    first = at = None
+    remarks, damaged = [], 0
+    for piece in pieces.iterator(chunk_size=200):
+        samples = samples_of(piece)
+        if samples is None:
+            damaged += 1
+            continue
+        end = piece.frame + samples.size
+        if end <= from_frame:
+            continue
+        if first is None or at is None:
+            first = at = max(piece.frame, from_frame)
+        if end - first > MOST_S * file.samplerate:
+            raise GiustoError(f"the sound is longer than {MOST_S:,} s", code="sound")
+        if piece.frame - at > MOST_GAP_S * file.samplerate:
+            gap_s, from_first_s = (piece.frame - at) / file.samplerate, (at - first) / file.samplerate
+            remarks.append(GAP.format(gap_s, from_first_s))
+            break
+        if piece.frame > at:
+            file.write(np.zeros(piece.frame - at, dtype=np.int16))
+        file.write(samples[max(at - piece.frame, 0) :])
+        at = max(at, end)
+    if first is None:
+        raise GiustoError("no sound of this take has arrived", code="sound")
+    if damaged:
+        remarks.append(DAMAGED.format(damaged))
+    return first, tuple(remarks)
+
+
+def samples_of(piece: SoundPiece) -> NDArray[np.int16] | None:
+    """Return a piece's samples, shape (frames,); None where it is damaged."""
+    content = piece.content()
+    return unpacked(content) if piece.is_flac else np.frombuffer(content, dtype="<i2")

@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 from django.urls import reverse
 
+from giusto.click.said import said
 from giusto.drill import Drill, validate
 from giusto.drill.counting import Count
 from giusto.drill.file import Segment
@@ -23,7 +24,7 @@ from studio.drills.sentence.codec import query, words_of
 from studio.sheet.layout import Rows
 from studio.sheet.rows import cycle_words
 from studio.takes.models import Take
-from studio.vocabulary import spoken_counts
+from studio.vocabulary import school, spoken_counts
 
 MOST_COUNTS, MOST_TURNS = 48, 60  # what can be read beside the state
 STRENGTHS = (0.35, 0.9)  # of a stand-in's notes
@@ -61,8 +62,9 @@ def playback(
     Returns
     -------
     dict
-        ``clicks``: seconds and kind; ``stretches``: what the page says from which click on;
-        ``silences``: start and end; ``notes_s``, ``strengths`` and ``simulated`` where a simulated player plays.
+        ``clicks``: seconds, kind, and the word said on it where it is counted; ``stretches``: what the page says from
+        which click on; ``silences``: start and end; ``notes_s``, ``strengths`` and ``simulated`` where a simulated
+        player plays.
     """
     plan = schedule(drill)
     found: dict[str, Any] = {
@@ -70,7 +72,7 @@ def playback(
         "origin": origin,
         "player": player,
         "delivery": delivery,
-        "clicks": list(zip(_rounded(plan, plan.clicks.tick), plan.kinds.tolist(), strict=True)),
+        "clicks": _clicks(plan, counted=delivery["counted"]),
         "stretches": stretches(plan, small),
         "silences": [_rounded(plan, [s.start_tick, s.end_tick]) for s in plan.silences],
         "cycle_ends": _cycle_ends(plan) if is_probe(drill) else [],
@@ -89,6 +91,11 @@ def playback(
         found["notes_s"] = [round(s, 7) for s in simulate(plan, simulated, seed=seed).onsets_s.tolist()]
         found["strengths"] = np.random.default_rng(seed).uniform(*STRENGTHS, len(found["notes_s"])).round(3).tolist()
     return found
+
+
+def _clicks(plan: Schedule, *, counted: bool) -> list[tuple[Any, ...]]:
+    words = [said(plan, school=school())] if counted else []
+    return list(zip(_rounded(plan, plan.clicks.tick), plan.kinds.tolist(), *words, strict=True))
 
 
 def _cycle_ends(plan: Schedule) -> list[float]:

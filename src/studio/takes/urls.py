@@ -2,12 +2,15 @@
 
 from django.urls import path
 
-from studio.takes import api, listening, views
+from studio.takes import api, listening, phone, views
 
 app_name = "takes"
 
 urlpatterns = [
     path("play/", views.play, name="play"),
+    path("ear/", phone.page, name="phone"),
+    path("ear/now/", phone.now, name="phone-now"),
+    path("takes/<uuid:take_id>/phone/", phone.sound, name="phone-sound"),
     path("takes/<uuid:take_id>/set/", views.set_again, name="set"),
     path("takes/<uuid:take_id>/note/", views.annotate, name="note"),
     path("takes/<uuid:take_id>/move/", views.move, name="move"),

@@ -8,6 +8,7 @@ from uuid import UUID
 from django.db.models import Exists, Max, Min, OuterRef
 
 from giusto.hearing.allowed import HIGHEST_HZ
+from giusto.hearing.inputs import Input
 from studio.locks import TAKE, alone
 from studio.queue import DEFAULT, LONG, MOST_DEATHS, deaths, is_in_line
 from studio.takes.models import SoundPiece, Take
@@ -34,7 +35,7 @@ def read_later(take: Take) -> None:
     """Put a take in line to be heard and read: a long one where it holds up no other."""
     ends = take.pieces.aggregate(first=Min("frame"), last=Max("frame"))
     frames = (ends["last"] or 0) - (ends["first"] or 0)
-    is_long = frames > LONG_S * (take.device.sample_rate_hz or HIGHEST_HZ)
+    is_long = frames > LONG_S * (take.sound_rate_hz or HIGHEST_HZ)
     read.using(queue_name=LONG if is_long else DEFAULT).enqueue(str(take.pk))
 
 
@@ -51,7 +52,8 @@ def read_again() -> int:
     for gone in SEEN.keys() - {take.pk for take in waiting}:
         del SEEN[gone]
     for take in waiting:
-        if not take.has_sound and monotonic() - SEEN.setdefault(take.pk, monotonic()) < LEFT_S:
+        still_comes = not take.has_sound or take.input == Input.PHONE
+        if still_comes and monotonic() - SEEN.setdefault(take.pk, monotonic()) < LEFT_S:
             continue
         with alone(TAKE, take.pk.int) as free:
             if not free or is_in_line(read, str(take.pk)):

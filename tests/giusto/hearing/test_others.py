@@ -6,8 +6,9 @@ from unittest import TestCase
 import numpy as np
 
 from giusto.arrays import FloatArray
+from giusto.hearing.attack import Attacks
 from giusto.hearing.onsets import onsets
-from giusto.hearing.others import _alike, remarks_of
+from giusto.hearing.others import remarks_of
 from giusto.hearing.sound import Samples
 from giusto.simulation.hearing_benchmark import Sounding, beside_groove, heard, taken
 from giusto.simulation.instrument import RATE_HZ, strike
@@ -67,7 +68,7 @@ class OthersTests(TestCase):
         shapes = kinds[is_other.astype(int)] + 0.1 * np.abs(rng.normal(size=(20_000, 26)))
         shapes /= np.linalg.norm(shapes, axis=1, keepdims=True)
         tracemalloc.start()
-        alike = _alike(shapes, np.ones(shapes.shape), ~is_other)
+        alike = Attacks(np.zeros(20_000), shapes, np.ones(shapes.shape)).alike(~is_other)
         _, most = tracemalloc.get_traced_memory()
         tracemalloc.stop()
         self.assertLess(most, 250e6)

@@ -67,7 +67,7 @@ def packed(files: dict[str, bytes], manifest: dict[str, Any] | None = None, deep
 class RoundTripTests(TestCase):
     @classmethod
     def setUpTestData(cls) -> None:
-        call_command("demo", weeks=2, stdout=io.StringIO())
+        call_command("demo", stdout=io.StringIO())
 
     def test_all_of_the_demo_to_the_last_byte(self) -> None:
         """Out, all rows gone, in for another player, out again: every file is the same."""

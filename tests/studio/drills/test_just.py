@@ -15,7 +15,7 @@ from tests.drills import fixed, plain
 
 def made(**changes: Any) -> dict[str, Any]:
     """Return the rounds of a drill."""
-    return just_the_click(validate(plain(**changes)))
+    return just_the_click(validate(plain(**changes)), school="syllables")
 
 
 class JustTests(TestCase):
@@ -23,19 +23,19 @@ class JustTests(TestCase):
         found = made(silence=fixed(2, 2), bpm=120)
         self.assertEqual(found["beat_s"], 0.5)
         self.assertEqual(found["plain"]["beats"], 4)
-        self.assertEqual([beat for beat, _ in found["plain"]["clicks"]], [0, 1, 2, 3])
+        self.assertEqual([beat for beat, _, _ in found["plain"]["clicks"]], [0, 1, 2, 3])
 
     def test_dropping_out_as_the_drill_does(self) -> None:
         """Two bars with the click, two alone: by the drill's own text."""
         found = made(silence=fixed(2, 2), cycles=8)["dropping"]
         self.assertEqual(found["beats"], 32)
-        self.assertEqual([beat for beat, _ in found["clicks"]], [*range(8), *range(16, 24)])
+        self.assertEqual([beat for beat, _, _ in found["clicks"]], [*range(8), *range(16, 24)])
 
     def test_two_and_four_and_every_second_bar(self) -> None:
         found = made(on=["2", "4"], silence=None)["plain"]
-        self.assertEqual([beat for beat, _ in found["clicks"]], [1, 3])
+        self.assertEqual([beat for beat, _, _ in found["clicks"]], [1, 3])
         found = made(on=["1"], silence=None, every=2)["plain"]
-        self.assertEqual((found["beats"], [beat for beat, _ in found["clicks"]]), (8, [0]))
+        self.assertEqual((found["beats"], [beat for beat, _, _ in found["clicks"]]), (8, [0]))
 
 
 class DeliveryTests(TestCase):

@@ -38,6 +38,8 @@ class FreeTests(TestCase):
         self.assertContains(page, "You became faster.")
         standing = self.client.get(f"{take.get_absolute_url()}?view=standing")
         self.assertContains(standing, "You became faster.")
+        self.assertContains(standing, "tempo-thread")
+        self.assertRegex(standing.content.decode(), r"9[56]\.\d became\s*</span>|9[56]\.\d became")
 
     def test_without_a_count_in_it_begins_when_it_pleases(self) -> None:
         take = self.take(free(count_in=0), late_s=7.3)

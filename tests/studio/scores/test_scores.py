@@ -32,7 +32,7 @@ class ScoreFileTests(TestCase):
     def test_no_request_reads_it_and_its_bytes_go_once_it_is_read(self) -> None:
         with patch("giusto.drill.passage.reader.read_score", side_effect=AssertionError("in a request")):
             address = self.bring()
-            self.assertContains(self.client.get(address), "The score is being read.")
+            self.assertContains(self.client.get(address), "It is being read.")
         self.assertEqual(Piece.objects.count(), 0)
         read_all(apart=True)
         row = ScoreFile.objects.get()

@@ -238,6 +238,13 @@ class SoundTests(SoundTestCase):
         read_take(take.pk)
         self.assertEqual((Take.objects.values().get(), list(take.batches.values())), before)
 
+    def test_words_that_counted_and_were_heard_are_said(self) -> None:
+        body = heard_body()
+        body["device"]["counted"] = True
+        with mock.patch(f"{__name__}.heard_body", return_value=body):
+            take = self.send_sound(self.sound(Room("wood", -25.0, -60.0, 20.0)))
+        self.assertIn("the voice that counts", " ".join(take.hearing.remarks))
+
     def test_nothing_heard_is_said_and_kept(self) -> None:
         take = self.send_sound(pieces_of(np.zeros(6 * RATE_HZ), round(ZERO_AUDIO_S * RATE_HZ)))
         self.assertEqual(take.reading.onsets_s, [])
@@ -249,7 +256,7 @@ class SoundTests(SoundTestCase):
             ([{"frame": 1, "samples": "AAA"}], "sound"),
             ([{"frame": -1, "samples": "AAAA"}], "sound[0].frame"),
             ([{"frame": 1, "samples": base64.b64encode(b"abc").decode()}], "half a sample"),
-            ([{"frame": 1}], "sound[0].samples"),
+            ([{"frame": 1}], "samples and flac, or neither"),
             ("loud", "sound"),
         ):
             answer = post(self.client, f"{self.path}batches/0/", {"notes": [], "pairs": [], "sound": sound})

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from typing import Any
 
 from giusto.errors import GiustoError
 
 UNNUMBERED = -1
+TOGETHER = " + "  # between the names of parts that are one
 RANGE = re.compile(r"([0-9]{1,6})(?:-([0-9]{1,6}))?")
 
 
@@ -82,19 +83,50 @@ class Score:
     def part(self, asked: str | None) -> ScorePart:
         """Return a part by its name or number from 1; the only one where none is asked for.
 
+        Parts that one player has, such as hat and kick, are one together: ``1+2``, or ``Hat + Kick``.
+
         Raises
         ------
         GiustoError
-            ``part``, where there is no such part, or several and none is asked for.
+            ``part``, where there is no such part, or several and none is asked for; where parts that shall be one have
+            other bars.
         """
-        found = [part for number, part in enumerate(self.parts, start=1) if asked in (str(number), part.name)]
         if asked is None and len(self.parts) == 1:
-            found = list(self.parts)
-        if len(found) != 1:
+            return self.parts[0]
+        whole = self._called(asked)
+        if len(whole) == 1:
+            return whole[0]
+        each = [self._called(one.strip()) for one in (asked or "").split("+")]
+        if len(each) < 2 or any(len(found) != 1 for found in each):
             names = ", ".join(f'{n} "{part.name}"' for n, part in enumerate(self.parts, start=1))
             what = "is not given" if asked is None else f'is "{asked[:40]}"'
-            raise GiustoError(f"the part {what}, allowed is one of {names}", code="part")
-        return found[0]
+            raise GiustoError(
+                f"the part {what}, allowed is one of {names}, or some of them with + between", code="part"
+            )
+        return together([found[0] for found in each])
+
+    def _called(self, asked: str | None) -> list[ScorePart]:
+        return [part for number, part in enumerate(self.parts, start=1) if asked in (str(number), part.name)]
+
+
+def together(parts: Sequence[ScorePart]) -> ScorePart:
+    """Return several parts as one: what begins in any of them begins in it.
+
+    Raises
+    ------
+    GiustoError
+        ``part``, where their bars differ.
+    """
+    name = TOGETHER.join(part.name for part in parts)
+    if len({tuple((bar.number, bar.beat, bar.beats) for bar in part.hands[""]) for part in parts}) > 1:
+        raise GiustoError(f'the parts "{name[:80]}" have other bars, allowed are parts with the same', code="part")
+    bars = tuple(
+        replace(
+            some[0], onsets=tuple(sorted({at for bar in some for at in bar.onsets})), grace=sum(b.grace for b in some)
+        )
+        for some in zip(*(part.hands[""] for part in parts), strict=True)
+    )
+    return ScorePart(name, {"": bars})
 
 
 def counted(beats: int, beat_type: int) -> tuple[Fraction, int]:

@@ -12,6 +12,7 @@ from xml.etree.ElementTree import Element, SubElement, register_namespace, tostr
 
 from defusedxml import ElementTree as Xml
 
+from giusto.drill.passage.bars import TOGETHER
 from giusto.drill.passage.musicxml import unpacked_score
 from giusto.drill.passage.reader import MAX_BYTES, READ_MB, READ_S
 from giusto.errors import GiustoError
@@ -112,7 +113,7 @@ def engrave(content: bytes, part: str, first: int, last: int) -> Engraving:
     content : bytes
         MusicXML, compressed or not.
     part : str
-        Its name; the first part where none is called that.
+        Its name, or the names of some that are one; the first part where none is called that.
     first, last : int
         Printed numbers of bars.
 
@@ -127,11 +128,11 @@ def engrave(content: bytes, part: str, first: int, last: int) -> Engraving:
     """
     if content.startswith(b"MThd"):
         raise GiustoError("a MIDI file holds no notation", code="engraving")
-    root = _one_part(content, part)
+    root = _some_parts(content, part)
     _name_values(root)
     _beam(root)
     _leave_tempo_out(root)
-    numbers = [measure.get("number", "") for measure in root.iter("measure")]
+    numbers = [measure.get("number", "") for measure in root.find("part").iter("measure")]
     inside = [index for index, text in enumerate(numbers, start=1) if text.isdecimal() and first <= int(text) <= last]
     if not inside or len(inside) > MOST_BARS:
         raise GiustoError(f"bars {first} to {last} can't be drawn: allowed are up to {MOST_BARS}", code="engraving")
@@ -151,7 +152,7 @@ def engrave(content: bytes, part: str, first: int, last: int) -> Engraving:
     return Engraving(wide, _plain(toolkit.renderToSVG(1)), notes)
 
 
-def _one_part(content: bytes, name: str) -> Any:
+def _some_parts(content: bytes, name: str) -> Any:
     """Return the score with all other parts left out."""
     if len(content) > MAX_BYTES:
         raise GiustoError(f"the score is larger than {MAX_BYTES:,} bytes", code="score")
@@ -161,13 +162,18 @@ def _one_part(content: bytes, name: str) -> Any:
     if root.tag != "score-partwise" or listed is None:
         raise GiustoError("the score is no MusicXML that can be read", code="score")
     parts = {one.get("id"): " ".join((one.findtext("part-name") or "").split()) for one in listed.iter("score-part")}
-    kept = next((key for key, called in parts.items() if called == name), next(iter(parts), None))
+    names = [name] if name in parts.values() else name.split(TOGETHER)
+    kept = [key for key, called in parts.items() if called in names] or list(parts)[:1]
+    if len(names) == 1:
+        kept = kept[:1]
     for one in [*listed]:
-        if one.tag != "score-part" or one.get("id") != kept:
+        if one.tag != "score-part" or one.get("id") not in kept:
             listed.remove(one)
     for one in root.findall("part"):
-        if one.get("id") != kept:
+        if one.get("id") not in kept:
             root.remove(one)
+    if root.find("part") is None:
+        raise GiustoError("the score has no part", code="score")
     return root
 
 

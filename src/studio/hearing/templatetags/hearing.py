@@ -22,5 +22,5 @@ def strokes(context: dict[str, Any], begin: str) -> dict[str, Any]:
     """Say what four strokes on the instrument begin here, where they begin anything."""
     request = context["request"]
     ear = ear_of(request.user)
-    waited = ear.counts_in and Input(ear.by) is not Input.KEYS
+    waited = ear.counts_in and Input(ear.by) not in (Input.KEYS, Input.PHONE)  # strokes that a phone hears come late
     return {"waited": waited, "ear": ear, "begin": begin, "here": request.get_full_path(), "request": request}

@@ -11,17 +11,22 @@ const KEYS = { Space: "space", KeyJ: "j", KeyF: "f" };
 export class Capture {
   /** @type {import("./store.js").Batch} */
   #batch;
+  /** @type {import("./microphone.js").Piece[]} the sound of the batch, as it came */
+  #pieces = [];
+  /** @type {Promise<void>} until what was closed is packed */
+  #packed = Promise.resolve();
   #listening = new AbortController();
 
   /**
    * @param {import("./ledger.js").Ledger} ledger
    * @param {import("./clocks.js").ClockPairs} clocks
-   * @param {{listen: boolean, closed: () => void}} options whether keys and touches are notes; what
-   *   to call when a batch is closed and can be sent
+   * @param {{listen: boolean, packing: import("./packing.js").Packing, closed: () => void}} options
+   *   whether keys and touches are notes; what packs sound; what to call when a batch is closed and can be sent
    */
-  constructor(ledger, clocks, { listen, closed }) {
+  constructor(ledger, clocks, { listen, packing, closed }) {
     this.ledger = ledger;
     this.clocks = clocks;
+    this.packing = packing;
     this.closed = closed;
     this.#batch = this.#newBatch();
     this.#listen(listen);
@@ -36,9 +41,16 @@ export class Capture {
   }
 
   /** Keep a piece of sound. @param {import("./microphone.js").Piece} piece */
-  sound({ frame, samples }) {
-    this.#batch.body.sound.push({ frame, samples: asText(samples) });
+  sound(piece) {
+    this.#pieces.push(piece);
+    this.#batch.body.sound.push({ frame: piece.frame, samples: asText(piece.samples) });
     this.#keep();
+  }
+
+  /** Whether all that was captured is in batches that are closed: for tests and the curious; nothing here reads it. */
+  get isEmpty() {
+    const { notes, sound } = this.#batch.body;
+    return !notes.length && !sound.length;
   }
 
   /** Keys and touches are notes from now on: what was heard by is gone. */
@@ -51,13 +63,15 @@ export class Capture {
     const { notes, pairs, sound } = this.#batch.body;
     pairs.push(...this.clocks.take());
     const full = notes.length > 0 || sound.length > 0 || pairs.length >= FEW_PAIRS;
-    if (full) this.#batch.open = false;
+    if (full && !sound.length) this.#batch.open = false;
     const kept = this.#keep();
     if (full) {
-      this.#batch = this.#newBatch();
-      this.closed();
+      const [batch, pieces] = [this.#batch, this.#pieces];
+      [this.#batch, this.#pieces] = [this.#newBatch(), []];
+      this.#packed = this.#packed.then(() => this.#shut(batch, pieces)).then(() => this.closed());
     }
     await kept;
+    await this.#packed;
   }
 
   /** Take no more notes; all there are, are kept when this is done. */
@@ -67,8 +81,20 @@ export class Capture {
     this.#listening.abort();
     this.clocks.sample();
     this.#batch.body.pairs.push(...this.clocks.take());
-    this.#batch.open = false;
-    await this.#keep();
+    const kept = this.#keep();
+    await this.#packed;
+    await this.#shut(this.#batch, this.#pieces);
+    await kept;
+    this.packing.close();
+  }
+
+  /** Close a batch, its sound packed where that can be. @param {import("./store.js").Batch} batch @param {import("./microphone.js").Piece[]} pieces */
+  async #shut(batch, pieces) {
+    if (!batch.open) return;
+    const packed = pieces.length ? await this.packing.pack(pieces) : null;
+    if (packed) batch.body.sound = packed.map(({ frame, flac }) => ({ frame, flac: asText(flac) }));
+    batch.open = false;
+    await this.ledger.keep(batch);
   }
 
   /** @returns {import("./store.js").Batch} */

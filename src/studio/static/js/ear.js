@@ -3,7 +3,7 @@
 /**
  * By what a player is heard, as the server says it.
  * @typedef {object} EarPlan
- * @property {"keys" | "microphone" | "midi" | "stand-in" | "stand-in-midi"} by
+ * @property {"keys" | "microphone" | "phone" | "midi" | "stand-in" | "stand-in-midi"} by
  * @property {string} device
  * @property {string} microphone
  * @property {string} port

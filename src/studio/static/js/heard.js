@@ -11,6 +11,7 @@ import { Strip } from "./strip.js";
 import { Strokes } from "./strokes.js";
 
 const AFTER_S = 1.0; // of sound after the last click
+const LEARNED_S = 10; // of sound, the newest, that an instrument is learned from
 const LEAD_S = 0.6;
 const NOTE_KEYS = ["Space", "KeyJ", "KeyF"];
 
@@ -110,6 +111,20 @@ async function measure(where, body) {
   }
 }
 
+/** Learn the instrument from what was heard just now. */
+async function learnInstrument() {
+  const microphone = hearing?.microphone;
+  const field = document.getElementById("instrument");
+  if (!microphone || !(field instanceof HTMLInputElement)) return;
+  const body = soundForm(microphone.recent(LEARNED_S), context.sampleRate);
+  body.set("csrfmiddlewaretoken", csrfToken());
+  body.set("name", field.value);
+  const response = await fetch(address("learn"), { method: "POST", body, headers: { Accept: "application/json" } }).catch(() => null);
+  const answer = await response?.json().catch(() => null);
+  if (response?.ok) location.reload();
+  else say("learned", answer?.error ?? "Giusto does not answer.");
+}
+
 /** Play clicks, unevenly, and hear them come back. */
 async function roundTrip() {
   const { delivery, sent_s } = plan();
@@ -161,7 +176,7 @@ async function tapAlong() {
 async function clicks(times_s) {
   const { delivery } = plan();
   await context.resume();
-  const sounds = await fetchSounds(context, delivery.voice);
+  const sounds = await fetchSounds(context, delivery);
   const clicker = new Clicker(context, times_s.map((time_s) => [time_s, "click"]), sounds, delivery.gains);
   clicker.start(LEAD_S);
   return clicker;
@@ -208,6 +223,7 @@ addEventListener("click", (event) => {
   else if (button.id === "tap-along") during(button, tapAlong, "Tap with each click.");
   else if (button.id === "strike") hearing?.microphone?.standIn?.strike();
   else if (button.id === "open") open();
+  else if (button.id === "learn") during(button, learnInstrument, "");
   else if (button.dataset.learn) learn(button);
 });
 addEventListener("keydown", (event) => {

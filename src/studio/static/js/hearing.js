@@ -1,7 +1,9 @@
 // By what the page hears: keys, a microphone, MIDI or a stand-in; keys go on working where nothing else does.
 
+import { address } from "./addresses.js";
 import { Microphone, refusal } from "./microphone.js";
 import { Midi } from "./midi.js";
+import { ServerClock } from "./server_clock.js";
 
 /** What is heard, and by what. */
 export class Hearing {
@@ -9,6 +11,8 @@ export class Hearing {
   microphone = null;
   /** @type {Midi | null} */
   midi = null;
+  /** The server's clock, where a phone of the player's hears. @type {ServerClock | null} */
+  server = null;
   /** Why it is keys after all, in words. */
   problem = "";
 
@@ -29,17 +33,32 @@ export class Hearing {
     const opened = new Hearing(ear);
     try {
       if (context && (ear.by === "microphone" || ear.by === "stand-in")) opened.microphone = await Microphone.open(context, ear, recorder);
+      if (ear.by === "phone") await opened.#byPhone();
       if (ear.by === "midi" || ear.by === "stand-in-midi") opened.midi = await Midi.open(ear);
     } catch (error) {
-      const said = ear.by === "midi" ? `${error instanceof Error ? error.message : error}.` : refusal(error);
+      const said = ear.by === "midi" || ear.by === "phone" ? `${error instanceof Error ? error.message : error}.` : refusal(error);
       opened.problem = `${said[0].toUpperCase()}${said.slice(1)} Keys and touch are heard meanwhile.`;
     }
     return opened;
   }
 
+  /** Join clocks with the phone that listens. */
+  async #byPhone() {
+    const server = new ServerClock();
+    const now = await server.join();
+    if (!now) throw new Error("the phone’s sound can’t be joined, since Giusto does not answer");
+    this.server = server;
+    if (!now.listens) this.problem = `No phone listens yet: open ${location.host}${address("phone")} on it.`;
+  }
+
   /** Whether keys and touches are notes. */
   get byKeys() {
-    return !this.microphone && !this.midi;
+    return !this.microphone && !this.midi && !this.server;
+  }
+
+  /** Whether notes are heard in sound, here or by a phone beside. */
+  get bySound() {
+    return this.microphone !== null || this.server !== null;
   }
 
   /** What a take says of it when it begins. */

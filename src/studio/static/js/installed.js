@@ -1,12 +1,11 @@
 // In a studio: the service worker, and what today needs, kept for a phone that is off the net.
 
-import { address } from "./addresses.js";
 import { bringIn } from "./drop.js";
+import { soundsOf } from "./sound.js";
 
 const PAGES = "giusto-today";
 const SHARED = "giusto-shared";
 const LIST = "/today/kept.json"; // what is kept, by its name
-const KINDS = ["accent", "click", "count", "sub"];
 const RATES_HZ = [44100, 48000];
 
 /** Keep each page that today leads to, and its sounds. */
@@ -29,11 +28,10 @@ async function keepToday() {
 /** @param {Cache} cache @param {string} html */
 async function keepSounds(cache, html) {
   const plan = new DOMParser().parseFromString(html, "text/html").getElementById("plan")?.textContent;
-  const voice = plan ? JSON.parse(plan).delivery.voice : "";
-  if (!voice) return;
+  if (!plan) return;
+  const { delivery, clicks } = JSON.parse(plan);
   for (const rate of RATES_HZ) {
-    for (const kind of KINDS) {
-      const url = address("click", { voice, kind, rate });
+    for (const [, url] of soundsOf(delivery, clicks, rate)) {
       if (!(await cache.match(url))) await cache.add(url).catch(() => {});
     }
   }

@@ -1,6 +1,6 @@
 // Just the click: it runs, round after round, until it is stopped; each change of the page acts at its next click.
 
-import { fetchSounds, newContext, sided } from "./sound.js";
+import { fetchSounds, newContext, sided, soundClick } from "./sound.js";
 
 const LEAD_S = 0.15; // to the first click
 const AHEAD_S = 0.12; // how far ahead clicks are handed over while the page is seen: a change acts soon
@@ -11,14 +11,23 @@ const SEEN_MS = 90;
 const FELT_MS = { accent: 40, click: 25, sub: 12 };
 
 /**
- * @typedef {{beats: number, clicks: [number, string][]}} Round
+ * @typedef {{beats: number, clicks: import("./sound.js").Click[]}} Round
  * @typedef {{beat_s: number, plain: Round, dropping: Round}} Pattern
  */
 
 /** How the click reaches the player, as the page says it now. */
 export function delivery() {
-  const { voice = "", side = "both", gains = "{}", seen, felt } = document.getElementById("delivery")?.dataset ?? {};
-  return { voice, side, gains: /** @type {Record<string, number>} */ (JSON.parse(gains)), seen: seen === "yes", felt: felt === "yes" };
+  const { voice = "", accentVoice, side = "both", gains = "{}", counted, wordLead, seen, felt } = document.getElementById("delivery")?.dataset ?? {};
+  return {
+    voice,
+    accent_voice: accentVoice || voice,
+    side,
+    gains: /** @type {Record<string, number>} */ (JSON.parse(gains)),
+    counted: counted === "yes",
+    word_lead_s: Number(wordLead ?? 0),
+    seen: seen === "yes",
+    felt: felt === "yes",
+  };
 }
 
 /** The click by itself. */
@@ -27,7 +36,7 @@ class Just {
   constructor(context) {
     this.context = context;
     this.isDropping = false;
-    this.voice = "";
+    this.voices = ""; // whose sounds are here
     /** @type {Record<string, AudioBuffer>} */
     this.sounds = {};
     /** @type {Set<AudioBufferSourceNode>} */
@@ -45,7 +54,7 @@ class Just {
     const [first] = this.#round().clicks;
     this.at_s += (first?.[0] ?? 0) * this.pattern.beat_s;
     this.beat = first?.[0] ?? 0;
-    this.#sound(first?.[1]);
+    this.#sound(first);
     this.timer = setInterval(() => this.#fill(), WAKE_MS);
   }
 
@@ -55,12 +64,15 @@ class Just {
     this.voiced();
   }
 
-  /** Bring the sounds of the voice that is chosen. */
+  /** Bring the sounds of the voices that are chosen, and the words of this drill. */
   async voiced() {
-    const { voice } = delivery();
-    if (voice === this.voice) return;
-    this.sounds = await fetchSounds(this.context, voice);
-    this.voice = voice;
+    const how = delivery();
+    const clicks = how.counted ? [...this.pattern.plain.clicks, ...this.pattern.dropping.clicks] : [];
+    const words = [...new Set(clicks.map(([, , word]) => word))].join();
+    const voices = `${how.voice} ${how.accent_voice} ${words}`;
+    if (voices === this.voices) return;
+    this.sounds = await fetchSounds(this.context, how, clicks);
+    this.voices = voices;
   }
 
   /** Silence at once. */
@@ -75,31 +87,37 @@ class Just {
   }
 
   #fill() {
-    const until = this.context.currentTime + (document.hidden ? HIDDEN_AHEAD_S : AHEAD_S);
+    const until = this.context.currentTime + (document.hidden ? HIDDEN_AHEAD_S : AHEAD_S) + (delivery().counted ? delivery().word_lead_s : 0);
     for (;;) {
       const { beats, clicks } = this.#round();
       if (!clicks.length) return;
       const place = this.beat % beats;
       const index = clicks.findIndex(([beat]) => beat > place + 1e-6);
-      const [next, kind] = index < 0 ? clicks[0] : clicks[index];
+      const click = index < 0 ? clicks[0] : clicks[index];
+      const [next] = click;
       const apart = index < 0 ? next + beats - place : next - place;
       const at_s = this.at_s + apart * this.pattern.beat_s;
       if (at_s > until) return;
       this.at_s = Math.max(at_s, this.context.currentTime);
       this.beat = next;
-      this.#sound(kind);
+      this.#sound(click);
     }
   }
 
-  /** @param {string | undefined} kind */
-  #sound(kind) {
+  /** @param {import("./sound.js").Click | undefined} click */
+  #sound(click) {
+    const [, kind, word] = click ?? [];
     if (!kind || !this.sounds[kind]) return;
-    const { gains, side, seen, felt } = delivery();
-    const source = new AudioBufferSourceNode(this.context, { buffer: this.sounds[kind] });
-    source.connect(new GainNode(this.context, { gain: gains[kind] })).connect(sided(this.context, side));
-    source.onended = () => this.started.delete(source);
-    source.start(this.at_s);
-    this.started.add(source);
+    const { gains, side, counted, word_lead_s, seen, felt } = delivery();
+    const way = (/** @type {string} */ name) => {
+      const gain = new GainNode(this.context, { gain: gains[name] });
+      gain.connect(sided(this.context, side));
+      return gain;
+    };
+    for (const source of soundClick(this.sounds, kind, counted ? word : undefined, this.at_s, way, word_lead_s)) {
+      source.onended = () => this.started.delete(source);
+      this.started.add(source);
+    }
     if (!seen && !felt) return;
     const wait_ms = Math.max(0, 1000 * (this.at_s - this.context.currentTime));
     setTimeout(() => {

@@ -1,12 +1,12 @@
 // One take and its batches: in memory, and in the browser's database as far as that takes them.
 
-import { batchesOf, dropTake, putBatch, putTake } from "./store.js";
+import { batchesOf, batchOf, dropTake, putBatch, putTake } from "./store.js";
 
 /** @typedef {import("./store.js").Kept} Kept @typedef {import("./store.js").Batch} Batch */
 
 /** What was played, from its first note until the server has all of it. */
 export class Ledger {
-  /** @type {Map<number, Batch>} every batch of the take, until the server has ended it */
+  /** @type {Map<number, Batch | null>} every batch of the take; null where the browser's database alone has it, for when the server loses it */
   #batches = new Map();
   /** @type {Set<number>} those that the server has acknowledged */
   #sent = new Set();
@@ -36,12 +36,19 @@ export class Ledger {
     await this.#tried(putBatch(this.take, structuredClone(batch)));
   }
 
-  /** The batches that can be sent: closed ones, or all once the take is over. */
+  /** The numbers of the batches that can be sent: closed ones, or all once the take is over. */
   waiting() {
     const over = this.take.ended !== null;
-    return [...this.#batches.values()]
-      .filter((batch) => !this.#sent.has(batch.number) && (over || !batch.open))
-      .sort((a, b) => a.number - b.number);
+    return [...this.#batches.entries()]
+      .filter(([number, batch]) => !this.#sent.has(number) && (over || !batch?.open))
+      .map(([number]) => number)
+      .sort((a, b) => a - b);
+  }
+
+  /** What is in a batch. @param {number} number */
+  async body(number) {
+    const batch = this.#batches.get(number) ?? (await batchOf(this.take.id, number).catch(() => undefined));
+    return batch?.body ?? { notes: [], pairs: [], sound: [] }; // lost here too: the others are not lost with it
   }
 
   /** @param {number} number */
@@ -49,9 +56,10 @@ export class Ledger {
     return this.#batches.has(number);
   }
 
-  /** @param {number} number */
+  /** The server has a batch: an hour of sound need not lie in memory. @param {number} number */
   acknowledge(number) {
     this.#sent.add(number);
+    if (!this.failing) this.#batches.set(number, null);
   }
 
   /** The server does not know the take any more: all of it goes there again. */
@@ -67,8 +75,10 @@ export class Ledger {
   }
 
   /** All of it, for a file. */
-  plain() {
-    return { take: this.take, batches: [...this.#batches.values()] };
+  async plain() {
+    const batches = [];
+    for (const number of [...this.#batches.keys()].sort((a, b) => a - b)) batches.push({ number, body: await this.body(number) });
+    return { take: this.take, batches };
   }
 
   /** @param {Promise<void>} writing */

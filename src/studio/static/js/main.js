@@ -95,9 +95,9 @@ function button(text, then) {
 }
 
 /** @param {import("./ledger.js").Ledger} ledger */
-function save(ledger) {
+async function save(ledger) {
   const link = document.createElement("a");
-  link.href = URL.createObjectURL(new Blob([JSON.stringify(ledger.plain(), null, 1)], { type: "application/json" }));
+  link.href = URL.createObjectURL(new Blob([JSON.stringify(await ledger.plain(), null, 1)], { type: "application/json" }));
   link.download = `giusto-take-${ledger.take.id}.json`;
   link.click();
   URL.revokeObjectURL(link.href);

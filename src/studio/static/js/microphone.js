@@ -137,9 +137,9 @@ export function soundForm(piece, rate) {
   return form;
 }
 
-/** The samples as text for a batch. @param {Int16Array} samples */
-export function asText(samples) {
-  const bytes = new Uint8Array(samples.buffer, samples.byteOffset, samples.byteLength);
+/** Samples, or what was packed of them, as text for a batch. @param {Int16Array | Uint8Array} sound */
+export function asText(sound) {
+  const bytes = new Uint8Array(sound.buffer, sound.byteOffset, sound.byteLength);
   let text = "";
   for (let i = 0; i < bytes.length; i += 8192) text += String.fromCharCode(...bytes.subarray(i, i + 8192));
   return btoa(text);

@@ -4,6 +4,7 @@ import { StandInKeyboard, standInAccess } from "./standin.js";
 
 const NOTE_ON = 0x90;
 const CONTROL = 0xb0;
+const DRUMS = 10; // the channel of percussion (General MIDI, from memory)
 const PEDALS = [64, 65, 66, 67]; // sustain, portamento, sostenuto, soft (MIDI 1.0, from memory)
 
 /** @typedef {{name: string | null, state: string} & EventTarget} Port */
@@ -13,7 +14,7 @@ export class Midi {
   /** @type {StandInKeyboard | null} */
   standIn = null;
   label = "";
-  /** @type {(at_ms: number, strength: number, pad: string) => void} */
+  /** What is done with a note: when and how strong, the pad that may stand for something, and what it is a note of. @type {(at_ms: number, strength: number, pad: string, source: string) => void} */
   onNote = () => {};
   /** @type {(pad: string) => void} */
   onPedal = () => {};
@@ -59,7 +60,7 @@ export class Midi {
       if (this.#heard.has(port)) continue;
       const until = new AbortController();
       this.#heard.set(port, until);
-      port.addEventListener("midimessage", (event) => this.#message(event), { signal: until.signal });
+      port.addEventListener("midimessage", (event) => this.#message(event, port), { signal: until.signal });
     }
     this.label = this.ports[0]?.name ?? "";
   }
@@ -71,11 +72,17 @@ export class Midi {
     if (!had && this.label) this.found();
   }
 
-  /** @param {any} event */
-  #message({ data, timeStamp }) {
+  /** @param {any} event @param {Port} port */
+  #message({ data, timeStamp }, port) {
     const [status, number, value] = data;
-    if (this.ear.channel && (status & 0x0f) !== this.ear.channel - 1) return;
-    if ((status & 0xf0) === NOTE_ON && value > 0) this.onNote(timeStamp, value / 127, `note:${number}`);
+    const channel = (status & 0x0f) + 1;
+    if (this.ear.channel && channel !== this.ear.channel) return;
+    if ((status & 0xf0) === NOTE_ON && value > 0) {
+      // Of several instruments at once each has its own pads: the first is the one without a number.
+      const device = this.ports.indexOf(port) + 1;
+      const source = `${channel === DRUMS ? "drum" : "note"}:${number}${device > 1 ? `/${device}` : ""}`;
+      this.onNote(timeStamp, value / 127, `note:${number}`, source);
+    }
     else if ((status & 0xf0) === CONTROL && PEDALS.includes(number) && value >= 64) this.onPedal(`pedal:${number}`);
   }
 }

@@ -66,7 +66,7 @@ async function sendAll(ledger) {
     take.begun = true;
     await ledger.save();
   }
-  for (const batch of ledger.waiting()) await sendBatch(ledger, batch.number, batch.body);
+  for (const number of ledger.waiting()) await sendBatch(ledger, number, await ledger.body(number));
   if (!take.ended) return "";
   const answer = await end(ledger);
   await ledger.drop();

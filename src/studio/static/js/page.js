@@ -22,8 +22,8 @@ const FELT_MS = { accent: 40, click: 25, count: 25, sub: 12 };
  * @property {object} drill
  * @property {string} origin
  * @property {string} player
- * @property {{voice: string, side: string, gains: Record<string, number>, levels: [string, Record<string, number>][], level: string, heard: boolean, seen: boolean, felt: boolean}} delivery
- * @property {[number, string][]} clicks
+ * @property {{voice: string, accent_voice: string, counted: boolean, word_lead_s: number, side: string, gains: Record<string, number>, levels: [string, Record<string, number>][], level: string, heard: boolean, seen: boolean, felt: boolean}} delivery
+ * @property {import("./sound.js").Click[]} clicks
  * @property {Stretch[]} stretches
  * @property {[number, number][]} silences
  * @property {number} beat_s

@@ -26,7 +26,7 @@ const home = stage.dataset.home ?? "/";
 const context = newContext();
 const clocks = new ClockPairs(context);
 const opening = Hearing.open(context, plan.ear, stage.dataset.recorder ?? "");
-const sounds = fetchSounds(context, plan.delivery.voice); // now, while the server is sure to be there
+const sounds = fetchSounds(context, plan.delivery, plan.clicks); // now, while the server is sure to be there
 sounds.catch(() => {}); // asked for once more, and told, when the take begins
 
 /** @type {State} */

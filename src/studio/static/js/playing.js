@@ -6,6 +6,7 @@ import { ClockPairs } from "./clocks.js";
 import { Ledger } from "./ledger.js";
 import { csrfToken, lockName, sendTake } from "./outbox.js";
 import { element, Page } from "./page.js";
+import { Packing } from "./packing.js";
 import { Clicker, fetchSounds } from "./sound.js";
 
 const LEAD_S = 0.5; // from the start to the first click
@@ -41,6 +42,7 @@ export class Playing {
     this.clocks = clocks;
     this.zero_s = 0;
     this.ledger = new Ledger(this.#newTake());
+    this.packing = new Packing(hearing.microphone ? packer() : null, context.sampleRate);
     this.page = new Page(plan, (time_s) => this.page_ms(time_s));
   }
 
@@ -54,16 +56,18 @@ export class Playing {
     await this.context.resume();
     await this.clocks.run(signal);
     this.clocks.take(); // what was looked at before belongs to no take
-    const { voice, side } = this.plan.delivery;
-    const found = await sounds.catch(() => fetchSounds(this.context, voice));
+    const { clicks, delivery } = this.plan;
+    const found = await sounds.catch(() => fetchSounds(this.context, delivery, clicks));
     await this.#lock();
-    this.clicker = new Clicker(this.context, this.plan.clicks, found, this.plan.delivery.gains, side);
+    this.clicker = new Clicker(this.context, clicks, found, delivery.gains, delivery);
     this.zero_s = counted ? this.clicker.startAt(this.#countedZero(counted)) : this.clicker.start(LEAD_S);
     Object.assign(this.ledger.take.begin, { zero_audio_s: this.zero_s, started_at: new Date().toISOString() });
+    const { server } = this.hearing;
+    if (server) Object.assign(this.ledger.take.begin.device, { zero_server_ms: server.server_ms(this.page_ms(0)), zero_half_ms: server.half_ms });
     await this.ledger.save();
     if (signal.aborted) return this.halt();
     const listen = !this.plan.notes_s && this.hearing.byKeys;
-    this.capture = new Capture(this.ledger, this.clocks, { listen, closed: () => this.send() });
+    this.capture = new Capture(this.ledger, this.clocks, { listen, packing: this.packing, closed: () => this.send() });
     this.#hear();
     this.page.start();
     this.#await(this.plan.end_s, () => this.tell("complete"));
@@ -109,8 +113,8 @@ export class Playing {
       }
     }
     if (midi) {
-      midi.onNote = (at_ms, strength, pad) => {
-        if (!this.hearing.pad(pad)) this.capture?.note(at_ms, "midi", strength);
+      midi.onNote = (at_ms, strength, pad, source) => {
+        if (!this.hearing.pad(pad)) this.capture?.note(at_ms, source, strength);
       };
       midi.onPedal = (pad) => this.hearing.pad(pad);
       midi.lost = () => this.#lost("The MIDI instrument was unplugged: keys and touch are heard too.");
@@ -185,6 +189,7 @@ export class Playing {
       output_latency_s: this.context.outputLatency ?? null,
       isolated: globalThis.crossOriginIsolated,
       voice: delivery.voice,
+      counted: delivery.counted,
       click_gain: delivery.gains.click,
       heard: delivery.heard,
       seen: delivery.seen,
@@ -262,7 +267,7 @@ export class Playing {
   /** Ask how a silence came out; one in sound is heard by the worker first. @param {string} where */
   async #asked(where) {
     const ask = () => fetch(where).catch(() => null);
-    if (!this.hearing.microphone) return ask();
+    if (!this.hearing.bySound) return ask();
     await fetch(where, { method: "POST", headers: { "X-CSRFToken": csrfToken() } }).catch(() => null);
     let response = await ask();
     for (let asked = 1; response?.status === 202 && asked < MOST_ASKED; asked += 1) {
@@ -290,6 +295,12 @@ export class Playing {
     }, Math.max(0, this.page_ms(notes_s[next]) - performance.now()));
     this.#timers.add(timer);
   }
+}
+
+/** Where what packs sound is. @returns {import("./packing.js").From} */
+function packer() {
+  const { packer: worker = "", flac = "", flacCode = "" } = element("stage").dataset;
+  return { packer: worker, script: flac, code: flacCode };
 }
 
 /** Say that this browser's own store does not work. @param {boolean} failing */

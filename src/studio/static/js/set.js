@@ -94,16 +94,17 @@ addEventListener("htmx:afterSwap", () => document.getElementById("tapped")?.repl
 
 /** Play an accent and three clicks, as they would sound now. */
 async function hear() {
-  const { voice, side, gains } = delivery();
+  const how = delivery();
   const context = newContext();
   try {
     await context.resume();
-    const sounds = await fetchSounds(context, voice);
-    /** @type {[number, string][]} */
-    const clicks = [[0, "accent"], [0.5, "click"], [1, "click"], [1.5, "click"]];
-    const clicker = new Clicker(context, clicks, sounds, gains, side);
-    clicker.start(0.1);
-    await new Promise((done) => setTimeout(done, 2200));
+    /** @type {import("./sound.js").Click[]} */
+    const clicks = [[0, "accent", "one"], [0.6, "click", "two"], [1.2, "click", "three"], [1.8, "click", "four"]];
+    if (!how.counted) for (const click of clicks) click.length = 2;
+    const sounds = await fetchSounds(context, how, clicks);
+    const clicker = new Clicker(context, clicks, sounds, how.gains, how);
+    clicker.start(0.2);
+    await new Promise((done) => setTimeout(done, 2600));
     clicker.stop();
   } finally {
     await context.close();

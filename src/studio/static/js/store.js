@@ -5,7 +5,7 @@
  * @typedef {object} Kept
  * @property {string} id
  * @property {string} [player] whose take it is; none in takes that an earlier version kept
- * @property {object} begin the message that begins it
+ * @property {{device: Record<string, unknown>} & Record<string, unknown>} begin the message that begins it
  * @property {boolean} begun whether the server has that
  * @property {number} count batches so far
  * @property {{how: string, batches: number} | null} ended
@@ -13,7 +13,7 @@
  * @property {string} refused why the server will never take it, or ""
  *
  * @typedef {{at_ms: number, source: string, strength?: number}} Note
- * @typedef {{frame: number, samples: string}} SoundPiece samples of 16 bits, base64
+ * @typedef {{frame: number, samples?: string, flac?: string}} SoundPiece samples of 16 bits, or FLAC of them, base64
  * @typedef {{notes: Note[], pairs: number[][], sound: SoundPiece[]}} Body
  * @typedef {{take: string, number: number, open: boolean, body: Body}} Batch
  */
@@ -89,6 +89,9 @@ export const putBatch = (take, batch) =>
 /** @param {string} id @returns {Promise<Batch[]>} */
 export const batchesOf = (id) =>
   within("readonly", (_, batches) => batches.getAll(IDBKeyRange.bound([id, 0], [id, Infinity])));
+
+/** @param {string} id @param {number} number @returns {Promise<Batch | undefined>} */
+export const batchOf = (id, number) => within("readonly", (_, batches) => batches.get([id, number]));
 
 /** @param {string} id @returns {Promise<void>} */
 export const dropTake = (id) =>

@@ -15,6 +15,7 @@ SOURCES: dict[Input, NoteSource] = {
     Input.KEYS: keys.SOURCE,
     Input.MIDI: midi.SOURCE,
     Input.MICROPHONE: microphone.SOURCE,
+    Input.PHONE: microphone.SOURCE,
     Input.RECORDING: recording.SOURCE,
     Input.SIMULATED: simulated.SOURCE,
     Input.STAND_IN: microphone.SOURCE,

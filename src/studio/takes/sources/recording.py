@@ -14,6 +14,8 @@ from studio.takes.messages import Begin, End
 from studio.takes.models import Take
 from studio.takes.sources.source import Notes, NoteSource, noted, records_of
 
+ON_CHARS = 12  # of what a note was played on, as a file says it
+
 
 def notes(take: Take) -> Notes:
     """Return a take's notes: stamped in drill time, from a zero of their own where an earlier version moved it."""
@@ -29,8 +31,10 @@ def keep(*, player: Player, begin: Begin, take_id: object, found: Recording) -> 
     take.save(update_fields=["hearing"])
     heard = found.notes
     records = [
-        {"at_ms": round(1000 * at, 4), "source": found.kind, **({} if strength != strength else {"strength": strength})}
-        for at, strength in zip(heard.onset_s.tolist(), heard.strength.tolist(), strict=True)
+        {"at_ms": round(1000 * at, 4), "source": found.kind}
+        | ({} if strength != strength else {"strength": strength})
+        | ({"on": on[:ON_CHARS]} if on else {})
+        for at, strength, on in zip(heard.onset_s.tolist(), heard.strength.tolist(), heard.source.tolist(), strict=True)
     ]
     count = keep_notes(take, records)
     return end_take(player=player, take=take, message=End(how="complete", batches=count))

@@ -73,5 +73,5 @@ def noted(onset_s: Any, records: Sequence[dict[str, Any]]) -> Played:
     return notes_of(
         onset_s,
         strength=np.array([np.nan if s is None else s for s in strength], dtype=np.float64),
-        source=[record["source"] for record in records],
+        source=[record.get("on") or record["source"] for record in records],  # what it was played on, where known
     )

@@ -57,6 +57,14 @@ def musicxml(*bars: str, title: str = "Lanterns for Odo", parts: tuple[str, ...]
     return f"{head}{work}{listed}{played}</score-partwise>".encode()
 
 
+def kit(**parts: tuple[str, ...]) -> bytes:
+    """Return a score of several parts, each with bars of its own, such as hat and kick."""
+    whole = musicxml("", parts=tuple(name.capitalize() for name in parts)).decode()
+    for number, bars in enumerate(parts.values()):
+        whole = whole.replace(f"<part id='P{number}'></part>", f"<part id='P{number}'>{''.join(bars)}</part>")
+    return whole.encode()
+
+
 def compressed(score: bytes, *, path: str = "score.xml") -> bytes:
     """Return a score as ``.mxl``."""
     buffer = io.BytesIO()

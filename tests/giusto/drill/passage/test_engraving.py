@@ -9,7 +9,7 @@ from xml.etree import ElementTree
 
 from giusto.drill.passage.engraving import NAMES, TAGS, engrave, engrave_apart
 from giusto.errors import GiustoError
-from tests.giusto.drill.passage.scores import bar, musicxml
+from tests.giusto.drill.passage.scores import bar, kit, musicxml
 
 SCORE = Path(__file__).parents[4] / "src/studio/demo/lanterns_for_odo.musicxml"
 FOUR = musicxml(
@@ -49,6 +49,14 @@ class EngravingTests(TestCase):
         self.assertEqual(engrave(FOUR, "", 3, 4).svg.count('class="beam"'), 0)
         own = FOUR.replace(b"</note>", b'<beam number="1">begin</beam></note>', 1)
         self.assertEqual(engrave(own, "", 2, 2).svg.count('class="beam"'), 0)
+
+    def test_parts_that_are_one_are_drawn_one_above_the_other(self) -> None:
+        hat, kick = (bar("e e e e e e e e", number=1, metre="4/4"),), (bar("q. e q q", number=1, metre="4/4"),)
+        both = engrave(kit(hat=hat, kick=kick), "Hat + Kick", 1, 1)
+        self.assertEqual(both.svg.count('class="staff"'), 2)
+        ids = {Fraction(at): some for _, at, some in both.notes}
+        self.assertEqual([len(ids[Fraction(n, 2)]) for n in range(8)], [2, 1, 1, 2, 2, 1, 2, 1])
+        self.assertEqual(engrave(kit(hat=hat, kick=kick), "Kick", 1, 1).svg.count('class="staff"'), 1)
 
     def test_the_tempo_is_left_to_the_page(self) -> None:
         self.assertNotIn('class="tempo"', engrave(SCORE.read_bytes(), "Marimba", 1, 4).svg)

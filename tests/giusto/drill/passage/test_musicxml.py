@@ -10,7 +10,7 @@ from unittest import TestCase
 from giusto.drill import Drill
 from giusto.drill.passage import chosen_bars, passage_drill, read_score, read_score_apart
 from giusto.errors import GiustoError
-from tests.giusto.drill.passage.scores import bar, compressed, musicxml
+from tests.giusto.drill.passage.scores import bar, compressed, kit, musicxml
 
 
 def made(*bars: str, asked: str | None = None, hand: str = "") -> Drill:
@@ -112,6 +112,23 @@ class RefusalTests(TestCase):
         with self.assertRaisesRegex(GiustoError, r'the part is not given, allowed is one of 1 "Drum", 2 "Marimba"'):
             read_score(musicxml(four, parts=("Drum", "Marimba"))).part(None)
         self.assertEqual(read_score(musicxml(four, parts=("Drum", "Marimba"))).part("2").name, "Marimba")
+
+    def test_parts_of_one_player_are_one_together(self) -> None:
+        """Hat and kick, by hand: what begins in either begins in both; chords are one."""
+        hat = (bar("e e e e e e e e", number=1, metre="4/4"), bar("q q q q", number=2))
+        kick = (bar("q. e q q", number=1, metre="4/4"), bar("h e e q", number=2))
+        score = read_score(kit(hat=hat, kick=kick))
+        for asked in ("1+2", "Hat + Kick", "Kick+Hat", "2 + Hat"):
+            both = score.part(asked).hands[""]
+            self.assertEqual([str(at) for at in both[0].onsets], ["0", "1/2", "1", "3/2", "2", "5/2", "3", "7/2"])
+            self.assertEqual([str(at) for at in both[1].onsets], ["0", "1", "2", "5/2", "3"])
+        self.assertEqual(score.part("1+2").name, "Hat + Kick")
+        for wrong in ("1+3", "1+", "+", "Hat & Kick"):
+            with self.assertRaisesRegex(GiustoError, r"or some of them with \+ between"):
+                score.part(wrong)
+        other = read_score(kit(hat=hat, kick=kick[:1]))
+        with self.assertRaisesRegex(GiustoError, 'the parts "Hat [+] Kick" have other bars'):
+            other.part("1+2")
 
     def test_what_is_no_score(self) -> None:
         body = b"<!DOCTYPE a [%s]><score-partwise>&b;</score-partwise>"

@@ -1,0 +1,67 @@
+"""Each hand by itself: what simulated hands did comes back, with ranges that hold."""
+
+from __future__ import annotations
+
+from unittest import TestCase
+
+import numpy as np
+
+from giusto.figures.hands import FEWEST, Hand
+from giusto.notes.record import notes_of
+from giusto.reading import analyse
+from giusto.simulation.player import SimulatedPlayer, simulate
+from tests.drills import planned
+
+PLAN = planned(cycles=16)
+CLOCK = SimulatedPlayer(hand_ms=0.001, clock_percent=0.8, bias_percent=-0.5)
+
+
+def played(
+    seed: int, *, takes_turns: bool, lean_ms: float = 6.0, sds_ms: tuple[float, float] = (4.0, 8.0)
+) -> list[Hand]:
+    """Return the hands of a take: the left one later and looser, in turns with the right one or now and then."""
+    rng = np.random.default_rng(1000 + seed)
+    onsets_s = simulate(PLAN, CLOCK, seed=seed).onsets_s
+    left = np.arange(onsets_s.size) % 2 == 1 if takes_turns else rng.random(onsets_s.size) < 0.4
+    off_ms = np.where(left, sds_ms[1], sds_ms[0]) * rng.standard_normal(onsets_s.size) + np.where(left, lean_ms, 0.0)
+    notes = notes_of(np.maximum(onsets_s + off_ms / 1000, 0), source=np.where(left, "f", "j"))
+    return analyse(PLAN, notes).reading.hands or []
+
+
+class HandsTests(TestCase):
+    def test_what_two_hands_did_comes_back(self) -> None:
+        """Means of thirty takes each; ranges hold, two standard errors of a share of .95 allowed."""
+        for takes_turns in (True, False):
+            found = [{hand.name: hand for hand in played(seed, takes_turns=takes_turns)} for seed in range(30)]
+            left, right = [one["f"] for one in found], [one["j"] for one in found]
+            self.assertAlmostEqual(float(np.mean([one.spread_ms for one in left])), 8.0, delta=0.6)
+            self.assertAlmostEqual(float(np.mean([one.spread_ms for one in right])), 4.0, delta=0.6)
+            self.assertAlmostEqual(float(np.mean([one.lean_ms for one in left])), 6.0, delta=0.8)
+            self.assertEqual([one.lean_ms for one in left], [-one.lean_ms for one in right])
+            held = [one.spread_ci95_ms[0] <= 8 <= one.spread_ci95_ms[1] for one in left]
+            held += [one.spread_ci95_ms[0] <= 4 <= one.spread_ci95_ms[1] for one in right]
+            held += [one.ci95_ms[0] <= 6 <= one.ci95_ms[1] for one in left]
+            self.assertGreater(float(np.mean(held)), 0.95 - 2 * np.sqrt(0.95 * 0.05 / len(held)) - 0.02)
+
+    def test_even_hands_are_told_even(self) -> None:
+        apart = [played(seed, takes_turns=False, lean_ms=0.0, sds_ms=(5.0, 5.0))[0].ci95_ms for seed in range(30)]
+        self.assertGreater(np.mean([low <= 0 <= high for low, high in apart]), 0.85)
+
+    def test_a_long_take_agrees_with_the_standard_deviations_of_its_hands(self) -> None:
+        """Without a clock's noise a hand's spread is its sample's own standard deviation (numpy)."""
+        rng, plan = np.random.default_rng(8), planned(cycles=64, silence=None)
+        asked_s = plan.seconds(plan.notes.tick)
+        left = rng.random(asked_s.size) < 0.5
+        off_ms = np.where(left, 9.0, 3.0) * rng.standard_normal(asked_s.size)
+        notes = notes_of(asked_s + off_ms / 1000, source=np.where(left, "f", "j"))
+        for hand in analyse(plan, notes).reading.hands or []:
+            here = left if hand.name == "f" else ~left
+            self.assertAlmostEqual(hand.spread_ms / float(np.std(off_ms[here])), 1.0, delta=0.15)
+
+    def test_one_hand_few_notes_and_a_melody_are_no_hands(self) -> None:
+        onsets_s = simulate(PLAN, SimulatedPlayer(), seed=3).onsets_s
+        few = np.where(np.arange(onsets_s.size) < FEWEST - 1, "f", "j")
+        pitches = np.array([f"note:{60 + k % 7}" for k in range(onsets_s.size)])
+        for source in (np.full(onsets_s.size, "j"), np.full(onsets_s.size, ""), few, pitches):
+            self.assertIsNone(analyse(PLAN, notes_of(onsets_s, source=source)).reading.hands)
+        self.assertIsNone(analyse(PLAN, onsets_s).reading.hands)
