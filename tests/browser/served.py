@@ -150,6 +150,13 @@ class ServedTestCase(TransactionTestCase):
         self.browse(self._open)
         self.addCleanup(lambda: self.browse(self.context.close))
 
+    def __getstate__(self) -> dict[str, Any]:
+        """Return it without its page: a subtest that fails is told to another process, where none is."""
+        if "page" not in self.__dict__:
+            return super().__getstate__()
+        named = {name: value for name, value in self.__dict__.items() if name.startswith("_testMethod")}
+        return {**named, "_outcome": None, "_subtest": None}
+
     def _settle(self) -> None:
         """Wait until the site answers nothing any more: emptying the tables would stand in its way."""
         busy = "select count(*) from pg_stat_activity where datname = current_database() and state <> 'idle'"

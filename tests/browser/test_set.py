@@ -49,6 +49,21 @@ def said(page: Page, text: str) -> None:
         raise AssertionError(f"not said: {text}; at {page.url} {page.inner_text('#result')}") from None
 
 
+# In one go: the step may be drawn anew at any moment.
+MIDDLE = """(selector) => {
+  const element = document.querySelector(selector);
+  element.scrollIntoViewIfNeeded();
+  const { x, y, width, height } = element.getBoundingClientRect();
+  return [x + width / 2, y + height / 2];
+}"""
+
+
+def middle(page: Page, selector: str) -> tuple[float, float]:
+    """Return where a finger would touch something."""
+    x, y = page.evaluate(MIDDLE, selector)
+    return float(x), float(y)
+
+
 class KeyboardTests(ServedTestCase):
     @tag("sound")
     def test_composed_played_and_heard_to_the_sample(self) -> None:
@@ -175,7 +190,7 @@ class JustTests(ServedTestCase):
             words = [text_of(page, "#just"), text_of(page, ".just-tempo")]
             before = page.evaluate("giustoJust.pattern.beat_s")
             for _ in range(6):
-                page.click("#tempo-4")
+                page.mouse.click(*middle(page, "#tempo-4"))  # Playwright's own click tries anew where it is drawn anew
             until(page, "document.querySelector('[name=bpm]').value === '126'", seconds=20)
             until(page, "giustoJust.pattern.beat_s < 0.5 && document.querySelector('[data-sounding]')")
             words.append(text_of(page, ".just-tempo"))
@@ -191,6 +206,27 @@ class JustTests(ServedTestCase):
         self.assertAlmostEqual(after, 60 / 126, places=4)
         self.assertTrue(is_silent)
         self.assertEqual(Take.objects.count(), 0)
+        self.assertEqual(self.faults, [])
+
+
+class StepTests(ServedTestCase):
+    def test_a_step_drawn_anew_under_the_pointer_is_taken(self) -> None:
+        """Pressed while the one before is being drawn, let go when it is: two steps."""
+
+        def press() -> str:
+            page = self.page
+            page.goto(self.url("/set/?drill=two-heard-two-silent"))
+            page.mouse.move(*middle(page, "#tempo-4"))
+            page.evaluate("document.getElementById('tempo-4').click()")
+            page.mouse.down()
+            until(page, "document.querySelector('[name=bpm]').value === '101'", seconds=20)
+            page.mouse.up()
+            until(page, "document.querySelector('[name=bpm]').value !== '101'", seconds=20)
+            page.mouse.click(*middle(page, "h1"))  # elsewhere: no step
+            page.wait_for_load_state("networkidle")
+            return str(page.evaluate("document.querySelector('[name=bpm]').value"))
+
+        self.assertEqual(self.browse(press), "106")
         self.assertEqual(self.faults, [])
 
 

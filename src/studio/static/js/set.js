@@ -45,12 +45,30 @@ addEventListener("change", () => {
 const steps = [];
 let drawing = false;
 addEventListener("click", (event) => {
-  const step = /** @type {Element} */ (event.target).closest("[hx-get][id]");
+  const step = stepOf(event);
   if (!step || !drawing) return;
   event.preventDefault();
   event.stopPropagation();
   steps.push(step.id);
 }, { capture: true });
+// A step that is drawn anew while the mouse is down on it gets no click of its own.
+/** @type {HTMLElement | null} */
+let pressed = null;
+addEventListener("pointerdown", (event) => (pressed = event.pointerType === "mouse" ? stepOf(event) : null));
+addEventListener("pointerup", (event) => {
+  const step = stepOf(event);
+  if (step && pressed && !pressed.isConnected && step.id === pressed.id) step.click();
+  pressed = null;
+});
+
+/**
+ * @param {Event} event
+ * @returns {HTMLElement | null}
+ */
+function stepOf(event) {
+  return /** @type {Element} */ (event.target).closest("[hx-get][id]");
+}
+
 addEventListener("htmx:beforeRequest", (event) => {
   if (event.target instanceof Element && event.target.matches("[hx-get][id]")) drawing = true;
 });
