@@ -9,6 +9,7 @@ from studio.accounts.models import local_player
 from studio.ladders.actions import start_ladder
 from studio.ladders.models import Ladder
 from studio.takes.models import Take
+from tests.browser.scripts import STEADY_CLOCK
 from tests.browser.served import SERVED, ServedTestCase
 from tests.browser.test_take import played_plan, press_at, text_of, until, wait_for_reading
 from tests.drills import plain
@@ -20,6 +21,8 @@ VARY = {"what": "tempo", "from": 160, "to": 180, "by": 10}
 
 
 class ClimbTests(ServedTestCase):
+    init_script = STEADY_CLOCK
+
     def setUp(self) -> None:
         super().setUp()
         rule = {"kind": "streak", "clean": 1}

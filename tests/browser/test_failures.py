@@ -204,6 +204,8 @@ class StoreTests(ServedTestCase):
 
 
 class ClockTests(ServedTestCase):
+    init_script = STEADY_CLOCK
+
     def test_a_clock_that_is_set_back_in_mid_take_moves_nothing(self) -> None:
         """By an hour and by a day: notes are stamped by clocks that nobody sets."""
         for back_ms in (3_600_000, 86_400_000):

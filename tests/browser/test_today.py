@@ -30,6 +30,8 @@ DAYS = ["mon", "tue", "wed", "thu", "fri", "sat", "sun"]
 
 
 class TodayTests(ServedTestCase):
+    init_script = STEADY_CLOCK
+
     def setUp(self) -> None:
         super().setUp()
         vary, rule = {"what": "tempo", "from": 160, "to": 200, "by": 10}, {"kind": "streak", "clean": 1}
