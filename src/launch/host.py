@@ -41,9 +41,8 @@ def main() -> None:
     if not words or words[0] not in COMMANDS or (len(words) > 1) is not (words[0] == "manage"):
         fail(f"./giusto host {'|'.join(COMMANDS)} (manage with a command of Django's)")
     if missing := missing_in(os.environ):
-        name, what = missing[0]
-        more = f", and {len(missing) - 1} more" if len(missing) > 1 else ""
-        fail(f"{name} is missing: {what}{more} (docs/operations.md lists all)")
+        told = "; ".join(f"{name}: {what}" for name, what in missing)
+        fail(f"missing: {told} (docs/operations.md)")
     os.environ |= {"DJANGO_SETTINGS_MODULE": SETTINGS, "PYTHONPATH": str(ROOT / "src")}
     os.chdir(ROOT)
     COMMANDS[words[0]]()
@@ -67,6 +66,8 @@ def missing_in(environment: Mapping[str, str]) -> list[tuple[str, str]]:
     kind, _, where = environment.get("GIUSTO_STORAGE", "").partition(":")
     if environment.get("GIUSTO_STORAGE") and (kind not in ("files", "s3") or not where):
         found.append(("GIUSTO_STORAGE", NEEDED["GIUSTO_STORAGE"]))
+    elif kind == "files" and not Path(where).is_dir():  # a share that is not mounted, say
+        found.append(("GIUSTO_STORAGE", f"{where} is no folder"))
     return found
 
 
@@ -79,7 +80,8 @@ def web() -> NoReturn:
         old.unlink()
     os.environ["PROMETHEUS_MULTIPROC_DIR"] = str(figures)
     workers = os.environ.get("GIUSTO_WEB_WORKERS", "2")
-    _replaced("gunicorn", "studio.wsgi", "--bind", bind, "--workers", workers, *OPTIONS)
+    log = ("--logger-class", "launch.server.LinesLog")
+    _replaced("gunicorn", "studio.wsgi", "--bind", bind, "--workers", workers, *log, *OPTIONS)
 
 
 def worker() -> NoReturn:

@@ -25,6 +25,7 @@ for (let i = 0; i < samples.length; i += 1) samples[i] = 0.6 * Math.sin(0.18 * i
 navigator.mediaDevices.getUserMedia = async () => air.stream;
 window.strike = async (moments) => {
   await room.resume();
+  window.began = [performance.now(), room.currentTime];
   const now_ms = performance.timeOrigin + performance.now();
   for (const at of moments) {
     const source = new AudioBufferSourceNode(room, { buffer: stroke });
@@ -32,7 +33,9 @@ window.strike = async (moments) => {
     source.start(room.currentTime + (at - now_ms) / 1000);
   }
 };
+window.behind_ms = () => performance.now() - began[0] - 1000 * (room.currentTime - began[1]);
 """
+TRIES, BEHIND_MS = 3, 4.0  # without a sound device, a busy machine's audio clock falls behind: such a take proves nothing
 
 
 @tag("sound")
@@ -49,7 +52,7 @@ class PhoneTests(ServedTestCase):
             until(other, "document.getElementById('says').textContent.startsWith('Play on the other')")
             return other
 
-        def take() -> FloatArray:
+        def take() -> tuple[FloatArray, float]:
             other = phone()
             begin(self.page, self.url(words(cycles=4)))
             asked_s = played_plan(self.page).seconds(played_plan(self.page).notes.tick)
@@ -58,11 +61,15 @@ class PhoneTests(ServedTestCase):
             until(other, "document.getElementById('says').textContent.startsWith('A take is played')")
             wait_for_reading(self.page)
             until(other, "document.getElementById('says').textContent.startsWith('Play on the other')")
+            behind_ms = abs(other.evaluate("behind_ms()"))
             other.context.close()
-            found: FloatArray = asked_s
-            return found
+            return asked_s, behind_ms
 
-        asked_s = self.browse(take)
+        for _ in range(TRIES):
+            Take.objects.all().delete()
+            asked_s, behind_ms = self.browse(take)
+            if behind_ms < BEHIND_MS:
+                break
         kept = Take.objects.get()
         self.assertEqual((kept.input, kept.hearing.by, SoundPiece.objects.count()), ("phone", "phone", 0))
         self.assertLess(kept.hearing.phone.half_s, 0.5)

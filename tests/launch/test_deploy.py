@@ -17,7 +17,7 @@ from launch.place import ROOT
 
 DEPLOY = ROOT / "deploy"
 UNITS = sorted((DEPLOY / "systemd").glob("*.service"))
-BY_UNIT = {"GIUSTO_DB_PASSWORD_FILE", "GIUSTO_SECRET_KEY_FILE"}
+BY_UNIT = {"GIUSTO_DB_PASSWORD_FILE", "GIUSTO_SECRET_KEY_FILE", "GIUSTO_RUN"}
 MOST_EXPOSED = 1.5
 
 
@@ -45,15 +45,30 @@ class DeployTests(TestCase):
             exposed = float(re.search(r"exposure level for \S+: ([0-9.]+)", said)[1])  # type: ignore[index]
             self.assertLessEqual(exposed, MOST_EXPOSED, unit.name)
 
+    def test_units_give_what_the_environment_does_not(self) -> None:
+        """In systemd a file of the environment is stronger than the unit's own words: what units give may not stand there."""
+        self.assertFalse(BY_UNIT & self.names("environment.example"))
+        for unit in UNITS:
+            text = unit.read_text(encoding="utf-8")
+            for name in BY_UNIT:
+                self.assertRegex(text, rf"(?m)^Environment=.*\b{name}=", unit.name)
+
+    def test_web_may_give_its_socket_to_its_user(self) -> None:
+        """Gunicorn calls chown, which systemd counts to the privileged: without it the unit never listens."""
+        (web,) = (unit for unit in UNITS if unit.name == "giusto-web.service")
+        filters = re.findall(r"^SystemCallFilter=(.*)$", web.read_text(encoding="utf-8"), re.MULTILINE)
+        self.assertEqual(filters[-1], "@chown")
+
     def test_units_run_what_there_is(self) -> None:
         for unit in UNITS:
             words = re.search(r"^ExecStart=/opt/giusto/giusto host (\w+)$", unit.read_text(), re.MULTILINE)
             self.assertIn(words[1] if words else "", host.COMMANDS)
 
     @skipUnless(shutil.which("caddy"), "Caddy is not here")
-    def test_caddy_reads_its_file(self) -> None:
-        done = run("caddy", "adapt", "--config", str(DEPLOY / "caddy/Caddyfile"), "--adapter", "caddyfile")
-        self.assertEqual(done.returncode, 0, done.stderr)
+    def test_caddy_reads_its_files(self) -> None:
+        for file in ("Caddyfile", "one-host.Caddyfile"):
+            done = run("caddy", "adapt", "--config", str(DEPLOY / "caddy" / file), "--adapter", "caddyfile")
+            self.assertEqual(done.returncode, 0, done.stderr)
 
     @skipUnless(shutil.which("haproxy"), "HAProxy is not here")
     def test_haproxy_reads_its_file(self) -> None:

@@ -34,7 +34,8 @@ class NeededTests(TestCase):
             )
             lines = done.stderr.decode().splitlines()
             self.assertEqual((done.returncode, len(lines)), (1, 1))
-            self.assertRegex(lines[0], "GIUSTO_DB_HOST is missing: where PostgreSQL.*, and 9 more")
+            for name, what in host.NEEDED.items():
+                self.assertIn(f"{name}: {what}", lines[0])
 
     def test_what_is_there_and_no_good_is_named(self) -> None:
         folder = self.enterContext(tempfile.TemporaryDirectory())
@@ -47,6 +48,7 @@ class NeededTests(TestCase):
         for name, value in (
             ("GIUSTO_STORAGE", "/a/folder"),
             ("GIUSTO_STORAGE", "s3:"),
+            ("GIUSTO_STORAGE", "files:/nothing"),
             ("GIUSTO_SECRET_KEY_FILE", "/nothing"),
             ("GIUSTO_SECRET_KEYS_BEFORE_FILE", "/nothing"),
             ("GIUSTO_RUN", "/nothing"),
