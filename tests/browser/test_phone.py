@@ -35,7 +35,8 @@ window.strike = async (moments) => {
 };
 window.behind_ms = () => performance.now() - began[0] - 1000 * (room.currentTime - began[1]);
 """
-TRIES, BEHIND_MS = 3, 4.0  # without a sound device, a busy machine's audio clock falls behind: such a take proves nothing
+# Without a sound device a busy machine's audio clock falls behind: such a take proves nothing.
+TRIES, BEHIND_MS = 3, 4.0
 
 
 @tag("sound")
