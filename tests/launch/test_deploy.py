@@ -46,7 +46,7 @@ class DeployTests(TestCase):
             self.assertLessEqual(exposed, MOST_EXPOSED, unit.name)
 
     def test_units_give_what_the_environment_does_not(self) -> None:
-        """In systemd a file of the environment is stronger than the unit's own words: what units give may not stand there."""
+        """In systemd a file of the environment is stronger than the unit: what units give may not stand there."""
         self.assertFalse(BY_UNIT & self.names("environment.example"))
         for unit in UNITS:
             text = unit.read_text(encoding="utf-8")
