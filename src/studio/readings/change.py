@@ -6,6 +6,8 @@ from dataclasses import dataclass
 
 from studio.sheet.words import NBSP
 
+MOST_DIGITS = 4
+
 
 @dataclass(frozen=True, slots=True)
 class Change:
@@ -23,8 +25,8 @@ def leaned(change: float, low: float, high: float) -> str:
 
     Examples
     --------
-    >>> leaned(0.8, 0.4, 1.2), leaned(-0.3, -0.9, 0.3)
-    ('0.8\xa0% faster, 0.4 to 1.2', '0.3\xa0% slower, 0.9 slower to 0.3 faster')
+    >>> leaned(0.8, 0.4, 1.2), leaned(-0.3, -0.9, 0.3), leaned(-0.6, -1.2, -0.02)
+    ('0.8\xa0% faster, 0.4 to 1.2', '0.3\xa0% slower, 0.9 slower to 0.3 faster', '0.6\xa0% slower, 0.02 to 1.2')
     """
     return f"{abs(change):.1f}{NBSP}% {_way(change)}, {_ends(low, high, digits=1)}"
 
@@ -51,10 +53,23 @@ def _ends(low: float, high: float, *, digits: int = 0, words: tuple[str, str] = 
     """Return a range: by size alone where both ends are on one side, else each with its word."""
     if low * high > 0:
         near, far = sorted((abs(low), abs(high)))
-        return f"{near:.{digits}f} to {far:.{digits}f}"
+        return f"{_end(near, digits)} to {far:.{digits}f}"
     return f"{abs(low):.{digits}f} {words[1]} to {abs(high):.{digits}f} {words[0]}"
 
 
+def _end(value: float, digits: int, *, none: float = 0.0) -> str:
+    """Return an end of a range that leaves out no change: with digits more where it would be written as none."""
+    while value != none and float(f"{value:.{digits}f}") == none and digits < MOST_DIGITS:
+        digits += 1
+    return f"{value:.{digits}f}"
+
+
 def times(change: float, low: float, high: float) -> str:
-    """Return a change of a size in words: ``0.73 times, 0.60 to 0.89``."""
-    return f"{change:.2f} times, {low:.2f} to {high:.2f}"
+    """Return a change of a size in words: ``0.73 times, 0.60 to 0.89``.
+
+    Examples
+    --------
+    >>> times(0.73, 0.6, 0.89), times(0.8, 0.64, 0.9973), times(0.9, 0.8, 1.0)
+    ('0.73 times, 0.60 to 0.89', '0.80 times, 0.64 to 0.997', '0.90 times, 0.80 to 1.00')
+    """
+    return f"{change:.2f} times, {_end(low, 2, none=1.0)} to {_end(high, 2, none=1.0)}"

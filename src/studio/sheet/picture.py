@@ -31,7 +31,7 @@ UNDER = 32  # px: the figures of the axis
 STANDING_HEIGHT, STANDING_ROW = 640.0, 80.0
 BIG_WIDTH, BIG_BASE, LEAST_MARK_APART = 640.0, 96.0, 14.0
 ACCENT_POST, CLICK_POST = (26.0, 92.0), (20.0, 64.0)
-NARROW, NARROW_HEIGHT = 400, 440.0  # a phone, held upright
+NARROW, NARROW_HEIGHT = 400, 345.0  # a phone, held upright: under a verdict of three lines
 
 
 @dataclass(frozen=True, slots=True)
