@@ -1,6 +1,7 @@
 """The reading in a real browser: by keyboard, on paper, for screen readers."""
 
 from giusto.simulation.player import SimulatedPlayer as Hand
+from tests.browser.first_view import WIDTHS
 from tests.browser.served import SERVED, ServedTestCase
 from tests.browser.test_take import text_of
 from tests.studio.playing import play
@@ -45,6 +46,20 @@ class ReadingKeysTests(ServedTestCase):
         self.assertTrue(is_more)
         self.assertIn("grid=4", url)  # rushing: the same, in sixteenths
         self.assertEqual(self.faults, [])
+
+    def test_the_large_view_stands_in_one_view(self) -> None:
+        """Whoever stands two metres away doesn't scroll: at three widths, and with a tablet lying."""
+        take = play(self.client, player=Hand(bias_percent=-3.0), seed=7)
+
+        def over() -> list[int]:
+            found = []
+            for width, height in [*WIDTHS.items(), (1180, 820)]:
+                self.page.set_viewport_size({"width": width, "height": height})
+                self.page.goto(self.url(f"{take.get_absolute_url()}?view=standing"))
+                found.append(self.page.evaluate("document.documentElement.scrollHeight - innerHeight"))
+            return found
+
+        self.assertEqual(self.browse(over), [0, 0, 0, 0])
 
     def test_a_printed_reading_is_two_pages(self) -> None:
         take = play(self.client, player=Hand(bias_percent=-2.0))
