@@ -134,6 +134,14 @@ class LookTests(TeachingTestCase):
         self.assertNotContains(page, 'data-player="' + str(self.things.pupil.pk))  # no take of hers is sent from here
         self.assertIsNone(looking())
 
+    def test_a_day_without_a_plan_offers_nothing_to_do(self) -> None:
+        Routine.objects.filter(player=self.things.pupil).delete()
+        page = self.teacher.get(self.see("/today/"))
+        self.assertContains(page, "Nothing planned.")
+        for words in ("Or begin with a plan", "Set a click, and play", "Write a routine"):
+            self.assertNotContains(page, words)
+            self.assertContains(self.pupil.get("/today/"), words)
+
     def test_each_look_is_a_line_that_the_pupil_reads(self) -> None:
         AuditLine.objects.all().delete()
         self.teacher.get(self.see())
