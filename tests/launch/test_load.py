@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+import time
+from dataclasses import replace
 from unittest import TestCase
+from unittest.mock import patch
 
+from launch.hosts import ramp
 from launch.hosts.load import RATE_HZ, PractisingBrowser, _struck, report
 from launch.hosts.players import Answers
 
@@ -32,3 +36,33 @@ class PlayerTests(TestCase):
         sound = [heard.batch(number)["sound"][0] for number in range(4)]  # type: ignore[index]
         self.assertEqual([one["frame"] for one in sound], [0, RATE_HZ, 2 * RATE_HZ, 3 * RATE_HZ])
         self.assertEqual(sound[3]["samples"], _struck(0))
+
+
+class StandIn:
+    """A browser whose batches wait 10 ms for each browser that there is."""
+
+    there = 0
+
+    def __init__(self, address: str, cookie: str, until: float, found: Answers, *, has_sound: bool) -> None:
+        del address, cookie, until, has_sound
+        self.found = found
+
+    def start(self) -> None:
+        """Have sent a batch in the step to come."""
+        StandIn.there += 1
+        self.found.requests.append((time.time() + 10, 0.01 * StandIn.there, "200"))
+
+
+class RampTests(TestCase):
+    def test_it_ends_at_the_first_step_where_a_batch_waits_a_second(self) -> None:
+        StandIn.there = 0
+        with patch.multiple(ramp, SteadyBrowser=StandIn, SETTLE_S=0.0, STEP_S=0.01):
+            steps = ramp.ramp("nowhere", ["a", "b"])
+        self.assertEqual([one.browsers for one in steps], [10, 20, 30, 40, 60, 80, 100, 130])
+        self.assertEqual([one.is_borne for one in steps], [True] * 7 + [False])
+        self.assertIn("| 130 | 13000 |", ramp.table(steps))
+
+    def test_one_refused_batch_is_too_much(self) -> None:
+        step = ramp.Step(10, 10.0, 0.1, 0.2, 0.3, refused=1)
+        self.assertFalse(step.is_borne)
+        self.assertTrue(replace(step, refused=0).is_borne)

@@ -17,6 +17,7 @@ from functools import cache
 from math import exp, pi, sin
 from pathlib import Path
 from statistics import median
+from typing import Any
 
 from launch.hosts.drill import Installation, installation
 from launch.hosts.net import can_make
@@ -128,14 +129,19 @@ def loaded(all_of_it: Installation, *, minutes: float) -> str:
     memory = Memory(parts)
     memory.start()
     command = [sys.executable, "-m", "launch.hosts.load", all_of_it.world.net.addresses["lb"], str(60 * minutes)]
+    found = by_client(all_of_it, command, patience_s=60 * minutes + 600)
+    memory.is_over.set()
+    return report(found, memory.found, minutes=minutes)
+
+
+def by_client(all_of_it: Installation, command: list[str], *, patience_s: float) -> Any:
+    """Run a command on the client's host with a cookie of each player; return the JSON that it prints."""
     environment = {"PATH": os.environ["PATH"], "PYTHONPATH": str(ROOT / "src")}
     people = all_of_it.world.folder / "people"
     people.write_bytes(all_of_it.cookies)
     with people.open("rb") as told:
         playing = all_of_it.world.net.start("client", command, env=environment, stdin=told, stdout=subprocess.PIPE)
-    found = json.loads(playing.communicate(timeout=60 * minutes + 600)[0])
-    memory.is_over.set()
-    return report(found, memory.found, minutes=minutes)
+    return json.loads(playing.communicate(timeout=patience_s)[0])
 
 
 def report(found: dict[str, list[list[object]]], memory: dict[str, list[float]], *, minutes: float) -> str:
