@@ -61,6 +61,20 @@ class ReadingKeysTests(ServedTestCase):
 
         self.assertEqual(self.browse(over), [0, 0, 0, 0])
 
+    def test_each_note_has_one_picture_at_each_width(self) -> None:
+        take = play(self.client, player=Hand(bias_percent=-3.0), seed=7)
+        seen = "[...document.querySelectorAll('.notes-picture svg')].filter((one) => one.checkVisibility()).length"
+
+        def pictures() -> list[int]:
+            found = []
+            for width, height in WIDTHS.items():
+                self.page.set_viewport_size({"width": width, "height": height})
+                self.page.goto(self.url(f"{take.get_absolute_url()}?view=notes"))
+                found.append(self.page.evaluate(seen))
+            return found
+
+        self.assertEqual(self.browse(pictures), [1, 1, 1])
+
     def test_a_printed_reading_is_two_pages(self) -> None:
         take = play(self.client, player=Hand(bias_percent=-2.0))
 

@@ -96,7 +96,8 @@ def reading(request: PlayerRequest, take_id: UUID) -> HttpResponse:
         context["pictures"] = [draw_standing(plan, one, reading=found, thread=row.hanging) for one in columns]
         return render(request, "readings/standing.html", context)
     if request.GET.get("view") == "notes" and not is_free(found):
-        context["picture"] = draw_take(plan, PHONE, reading=found, thread=row.hanging)
+        each = (WIDE, TABLET, PHONE)
+        context["pictures"] = [draw_take(plan, one, reading=found, thread=row.hanging) for one in each]
         return render(request, "readings/notes.html", context)
     context |= _in_full(take, plan, row, found, judgement, past)
     if found.tempo:
