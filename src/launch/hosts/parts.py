@@ -301,6 +301,7 @@ class Balancer(HostPart):
         page = str(ROOT / "deploy/haproxy/503.http")
         text = text.replace("studio.example", NAME).replace("/etc/haproxy/503.http", page)
         text = text.replace("set-header X-Client-Address", "set-header X-Real-IP")
+        text = text.replace("/run/haproxy/admin.sock", str(self.folder / "admin.sock"))
         servers = "".join(f"    server {web.host} {world.net.addresses[web.host]}:8000\n" for web in webs)
         (self.folder / "haproxy.cfg").write_text(text + servers, encoding="utf-8")
 
