@@ -227,7 +227,7 @@ def _lanes(stretches: Sequence[StretchStanding]) -> dict[int, int]:
 def _heads(stretches: Sequence[StretchStanding], lanes: dict[int, int]) -> list[tuple[int, str]]:
     words = {"chunk": "parts", "join": "joins", "spot": "spots", "whole": "all"}
     by_size = sorted(stretches, key=_size)
-    return list({lanes[one.stretch.pk]: words.get(one.stretch.kind, f"by {_size(one)}") for one in by_size}.items())
+    return list({lanes[one.stretch.pk]: words.get(one.stretch.kind, f"{_size(one)} bars") for one in by_size}.items())
 
 
 def _size(one: StretchStanding) -> int:
