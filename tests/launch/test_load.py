@@ -63,6 +63,6 @@ class RampTests(TestCase):
         self.assertIn("| 130 | 13000 |", ramp.table(steps))
 
     def test_one_refused_batch_is_too_much(self) -> None:
-        step = ramp.Step(10, 10.0, 0.1, 0.2, 0.3, refused=1)
+        step = ramp.RampStep(10, 10.0, 0.1, 0.2, 0.3, refused=1)
         self.assertFalse(step.is_borne)
         self.assertTrue(replace(step, refused=0).is_borne)

@@ -24,7 +24,7 @@ PATIENCE_S = 900.0
 
 
 @dataclass(frozen=True, slots=True)
-class Step:
+class RampStep:
     """So many browsers for a while: batches acknowledged a second, how long they waited, how many were refused."""
 
     browsers: int
@@ -55,9 +55,9 @@ class SteadyBrowser(PractisingBrowser):
             time.sleep(max(0.0, began + number + 1 - time.time()))
 
 
-def ramp(address: str, cookies: list[str]) -> list[Step]:
+def ramp(address: str, cookies: list[str]) -> list[RampStep]:
     """Add browsers until a batch waits too long; return each step, the last of which was too much."""
-    found, browsers, steps = Answers(), list[SteadyBrowser](), list[Step]()
+    found, browsers, steps = Answers(), list[SteadyBrowser](), list[RampStep]()
     for most in STEPS:
         while len(browsers) < most:
             cookie = cookies[len(browsers) % len(cookies)]
@@ -71,17 +71,17 @@ def ramp(address: str, cookies: list[str]) -> list[Step]:
     return steps
 
 
-def _step(found: Answers, browsers: int) -> Step:
+def _step(found: Answers, browsers: int) -> RampStep:
     began = time.time()
     time.sleep(STEP_S)
     some = [(took, status) for at, took, status in list(found.requests) if at >= began]
     took = sorted(seconds for seconds, _ in some) or [float("inf")]
     refused = sum(status != "200" for _, status in some)
     late = took[int(0.95 * (len(took) - 1))]
-    return Step(browsers, (len(some) - refused) / STEP_S, median(took), late, took[-1], refused)
+    return RampStep(browsers, (len(some) - refused) / STEP_S, median(took), late, took[-1], refused)
 
 
-def table(steps: list[Step]) -> str:
+def table(steps: list[RampStep]) -> str:
     """Return the steps as Markdown."""
     lines = ["| browsers | batches a second | median ms | p95 ms | longest ms | refused |", "|---|---|---|---|---|---|"]
     for one in steps:
@@ -100,7 +100,7 @@ def main() -> None:
     with installation(replicas=1, players=PLAYERS) as all_of_it:
         address = all_of_it.world.net.addresses["lb"]
         found = by_client(all_of_it, [sys.executable, "-m", "launch.hosts.ramp", address], patience_s=PATIENCE_S)
-    print(table([Step(**one) for one in found]))
+    print(table([RampStep(**one) for one in found]))
 
 
 if __name__ == "__main__":
