@@ -15,28 +15,29 @@ from tests.browser.test_take import begin, played_plan, until, wait_for_reading,
 
 setUpModule = SERVED.open_with_worker
 
-# A microphone that hears strokes of ours, at moments that are said in the time of day.
+# A microphone that hears strokes of ours, at moments that are said in the time of day. They sound in the page's own
+# context: between two contexts a busy machine without a sound device loses pieces of what is heard.
 STRIKES = """
-const room = new AudioContext();
-const air = room.createMediaStreamDestination();
-const stroke = new AudioBuffer({ length: 4000, sampleRate: room.sampleRate });
-const samples = stroke.getChannelData(0);
-for (let i = 0; i < samples.length; i += 1) samples[i] = 0.6 * Math.sin(0.18 * i) * Math.exp(-i / 500);
-navigator.mediaDevices.getUserMedia = async () => air.stream;
-window.strike = async (moments) => {
-  await room.resume();
-  window.began = [performance.now(), room.currentTime];
-  const now_ms = performance.timeOrigin + performance.now();
+let room = null;
+let air = null;
+AudioContext.prototype.createMediaStreamSource = function () {
+  room = this;
+  air = new GainNode(this);
+  return air;
+};
+navigator.mediaDevices.getUserMedia = async () => new MediaStreamAudioDestinationNode(new AudioContext()).stream;
+window.strike = (moments) => {
+  const stroke = new AudioBuffer({ length: 4000, sampleRate: room.sampleRate });
+  const samples = stroke.getChannelData(0);
+  for (let i = 0; i < samples.length; i += 1) samples[i] = 0.6 * Math.sin(0.18 * i) * Math.exp(-i / 500);
+  const ahead_s = room.currentTime - (performance.timeOrigin + performance.now()) / 1000;
   for (const at of moments) {
     const source = new AudioBufferSourceNode(room, { buffer: stroke });
     source.connect(air);
-    source.start(room.currentTime + (at - now_ms) / 1000);
+    source.start(ahead_s + at / 1000);
   }
 };
-window.behind_ms = () => performance.now() - began[0] - 1000 * (room.currentTime - began[1]);
 """
-# Without a sound device a busy machine's audio clock falls behind: such a take proves nothing.
-TRIES, BEHIND_MS = 3, 4.0
 
 
 @tag("sound")
@@ -53,7 +54,7 @@ class PhoneTests(ServedTestCase):
             until(other, "document.getElementById('says').textContent.startsWith('Play on the other')")
             return other
 
-        def take() -> tuple[FloatArray, float]:
+        def take() -> FloatArray:
             other = phone()
             begin(self.page, self.url(words(cycles=4)))
             asked_s = played_plan(self.page).seconds(played_plan(self.page).notes.tick)
@@ -62,15 +63,11 @@ class PhoneTests(ServedTestCase):
             until(other, "document.getElementById('says').textContent.startsWith('A take is played')")
             wait_for_reading(self.page)
             until(other, "document.getElementById('says').textContent.startsWith('Play on the other')")
-            behind_ms = abs(other.evaluate("behind_ms()"))
             other.context.close()
-            return asked_s, behind_ms
+            found: FloatArray = asked_s
+            return found
 
-        for _ in range(TRIES):
-            Take.objects.all().delete()
-            asked_s, behind_ms = self.browse(take)
-            if behind_ms < BEHIND_MS:
-                break
+        asked_s = self.browse(take)
         kept = Take.objects.get()
         self.assertEqual((kept.input, kept.hearing.by, SoundPiece.objects.count()), ("phone", "phone", 0))
         self.assertLess(kept.hearing.phone.half_s, 0.5)
