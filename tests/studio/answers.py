@@ -13,8 +13,8 @@ from django.utils import timezone
 from studio.ladders.models import Ladder
 from studio.takes.models import Take
 
-# ``9 beats alone, 5.6 s``, ``9 beats near 96. That is 5.6 s``, ``9 beats near 96 5.6 s``: length and seconds.
-HELD = re.compile(r"(?:([Aa]t least|[Aa]t most) )?([\d.]+) beats?(?: alone,| near \d+\.? (?:That is )?) ?([\d.]+)\xa0s")
+# ``8 beats alone, 5.0 s``, ``8 beats alone near 96. That is 5.0 s``, ``8 beats alone near 96 5.0 s``: length, seconds.
+HELD = re.compile(r"(?:([Aa]t least|[Aa]t most) )?([\d.]+) beats? alone(?:,| near \d+\.? (?:That is )?) ?([\d.]+)\xa0s")
 RANGE = re.compile(r"([\d.]+) to ([\d.]+) beats?, by (\d+) silences? of (\d+) takes?")
 Answers = dict[str, dict[str, Any]]
 
@@ -50,7 +50,7 @@ def disagreements(found: Answers) -> list[str]:
 
 def _to_try(found: Answers, pages: dict[str, Any]) -> None:
     reach = pages["/reach/"]
-    found["to try"]["/reach/"] = reach.context["try_beats"]
+    found["to try"]["/reach/"] = reach.context["try_beats"] - 1  # click to click: one more than are alone
     if page := re.search(r"([\d.]+) beats? would tell most", reach.content.decode()):
         found["to try"]["/reach/, its sentence"] = int(float(page[1]))
     today = pages["/today/"].context.get("today") if pages["/today/"].context else None

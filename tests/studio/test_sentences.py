@@ -221,6 +221,48 @@ class SentenceTests(TestCase):
         ):
             self.assertNotIn(never, said)
 
+    def test_what_was_not_played_yet_is_asked_again_however_often(self) -> None:
+        """Four takes of another part: no shorter silence, no longer one, and no time where none can be read."""
+        asked_s = notes_of(schedule(validate(plain())), scatter_ms=4)
+        for every, said_time in ((2, True), (4, False)):
+            for turn in range(4):
+                _, said = self.read(plain(), asked_s[::every] + turn * 1e-4)
+            self.assertEqual("Your time is read all the same" in said, said_time)
+            self.assertIn("Next: the same", said)
+            self.assertNotIn("Halve the silence", said)
+
+    def test_chance_is_said_once_and_asks_for_no_other_drill(self) -> None:
+        asked_s = notes_of(schedule(validate(plain())))
+        for seed in range(4):
+            onsets_s = np.sort(np.random.default_rng(seed).uniform(asked_s[0], asked_s[-1], 140))
+            _, said = self.read(plain(), onsets_s)
+        self.assertIn("This was not the drill.", said)
+        self.assertEqual(said.split("Each silence, note")[0].count("no better than chance"), 1)
+        self.assertIn("Next: the same", said)
+
+    def test_who_stopped_played_no_few_notes(self) -> None:
+        plan = schedule(validate(plain()))
+        asked_s = notes_of(plan, scatter_ms=4)
+        _, said = self.read(plain(), asked_s[asked_s < float(plan.seconds(plan.silences[0].start_tick)) + 2])
+        self.assertIn("You stopped in the first silence.", said)
+        self.assertNotIn("could be caught", said)
+
+    def test_31_a_place_off_the_click_stands_out(self) -> None:
+        """111 ms before each click, by keys whose delay nobody measured."""
+        drill = plain(bpm=60, silence=None, cycles=16)
+        _, said = self.read(drill, notes_of(schedule(validate(drill)), scatter_ms=4, place_ms=-111))
+        self.assertIn("Early, and even.", said)
+        self.assertNotIn("Nothing stands out", said)
+        self.assertIn("the delay of this device shows once it is measured", said)
+
+    def test_no_range_is_nothing(self) -> None:
+        plan = schedule(validate(FREE))
+        steps_s = 60 / 104 * (1 + np.linspace(0, 0.044, 136))
+        _, said = self.read(FREE, float(plan.seconds(plan.body_tick)) + 1 + np.cumsum(steps_s))
+        self.assertIn("give or take", said)
+        self.assertIn("Nothing else stands out", said)
+        self.assertNotRegex(said, r"give or take (How sure[^.]*\. How it is measured )?0\.0")
+
     def test_a_crushed_figure_is_the_verdict_where_all_else_is_held(self) -> None:
         """A dotted figure whose last part is crushed by 42 ms: the headline says so."""
         drill = plain(

@@ -66,6 +66,7 @@ SHORTER: tuple[Change, ...] = ("shorter_silence", "more_heard", "sparse_click", 
 HARDER: tuple[Change, ...] = ("longer_silence", "fewer_notes", "faster")
 HARDER_WITH_CLICK: tuple[Change, ...] = ("longer_silence", "faster")
 MOST_LOOKED_AT = 8  # ours: silences of a take by which drills are compared
+ANOTHER_PART = set(NOT_AS_ASKED) - {"stopped-alone"}  # what was asked is still to be played: no other drill helps
 AS_HARD = 1e-6  # of a chance: less is no difference
 
 
@@ -160,7 +161,7 @@ def advise(
     it. A lean: more notes, to be felt through the silence, and if that was tried, a shorter one. What is too close to
     call asks for a longer take, or is looked for in the last takes together. Held asks for the same again, and held
     twice in a row for the drill that was left for an easier one, or a step harder; never for an easier one. Nothing is
-    proposed a fourth time running. No drill is called easier whose silences
+    proposed a fourth time running, but the part that was not played yet. No drill is called easier whose silences
     are held less likely, and none harder whose are held more likely.
     """
     takes = [*before, now]
@@ -170,7 +171,8 @@ def advise(
     asked = [made for made in _asked_changes(drill, verdict, seen, takes) if ways.is_one(made)]
     easier, harder = ways.easier(), ways.harder()
     proposed = next((made for made in asked if not _worn(made, takes)), None) or Proposal("again", "", drill)
-    if _worn(proposed, takes):
+    another = any(finding.code in ANOTHER_PART for finding in found)
+    if _worn(proposed, takes) and not another:
         others = (harder, easier) if verdict.code == "held" else (easier, harder)
         proposed = next((step for step in others if step and not _worn(step, takes)), proposed)
     if proposed.way == "easier":

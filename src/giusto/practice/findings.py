@@ -74,7 +74,7 @@ def _uneven_hands(drill: Drill, reading: Reading, played: list[Finding]) -> Iter
 
 def _time(drill: Drill, reading: Reading, verdict: Verdict, played: list[Finding]) -> Iterator[Finding]:
     if verdict.code == "too-few":
-        if not any(finding.code in NOT_AS_ASKED for finding in played):
+        if not any(finding.code in (*NOT_AS_ASKED, "stopped-in-silence") for finding in played):
             yield Finding("few", reading.onsets.matched, None, reading.onsets.expected)
     elif verdict.code == "slipped":
         for number, silence in enumerate(reading.silences, start=1):

@@ -10,14 +10,19 @@ from django import forms
 from studio.accounts.models import Player
 
 
+# The parts of the world that IANA's names begin with; other names (US/Central, GMT+1) are older, or of no place.
+AREAS = "Africa America Antarctica Arctic Asia Atlantic Australia Europe Indian Pacific".split()
+
+
 def zones() -> list[tuple[str, Any]]:
-    """Return the time zones as choices, by their continents; those that are of no place come last."""
+    """Return the time zones as choices, by the parts of the world; older names and those of no place come last."""
     by_area: dict[str, list[tuple[str, str]]] = {}
     for zone in sorted(available_timezones()):
         area, _, place = zone.replace("_", " ").partition("/")
-        by_area.setdefault(area if place else "", []).append((zone, f"as in {place or area}"))
+        known = area if area in AREAS else ""
+        by_area.setdefault(known, []).append((zone, f"as in {place}" if known else f"as in {zone.replace('_', ' ')}"))
     others = by_area.pop("", [])
-    return [("", "as this machine’s"), *by_area.items(), ("Elsewhere", others)]
+    return [("", "as this machine’s"), *by_area.items(), ("By other names", others)]
 
 
 class PlayerForm(forms.ModelForm):

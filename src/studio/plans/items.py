@@ -26,6 +26,7 @@ from studio.pieces.words import next_in
 from studio.plans.known import Known, KnownDrill
 from studio.plans.models import HIGH, LOW, Entry
 from studio.reach.tested import silences_until, to_try
+from studio.reach.words import beats_words
 from studio.words import number, takes_words, times
 
 NOT_OFFERED = (Why.EDGE, Why.STAYED, Why.WEEK_REACHED, Why.BAND)  # reasons why another rung is not offered
@@ -228,7 +229,7 @@ def _reach(player: Player, asked_: SlotEntry, now: datetime) -> Item:
         asked_.word,
         head="Reach",
         what=f"{drill_words(drill)}: how long a silence do you bridge?",
-        why=f"try {trial.beats} beats alone: {why}",
+        why=f"try {beats_words(trial.beats)} alone: {why}",
         url=f"{reverse('takes:play')}?{query({**words_of(drill), 'drill': REACH})}",
         page=reverse("reach:page"),
         exercises=frozenset(player.exercises.filter(shelf_slug=REACH).values_list("pk", flat=True)),

@@ -11,7 +11,7 @@ from math import ceil, floor, log2
 from giusto.practice.over_takes.reaches import ReachAt
 from giusto.practice.over_takes.weekly import WeekOf
 from studio.progress.weeks import Figure
-from studio.reach.words import beats_number, bound_of, short_words
+from studio.reach.words import beats_alone, beats_number, bound_of, short_words
 
 CURVE_TOP, CURVE_ROOM = 56.0, 330.0  # px: where the threads hang from, and how far down the scale reaches
 FEW_SILENCES = 30  # ours: with fewer, a length is a ring
@@ -132,18 +132,21 @@ def draw_curve(found: Sequence[ReachAt], told: ReachAt, size: CurveSize) -> Curv
     """Return how long a silence is held by tempo, the one that is told of among them."""
     ordered = [told, *(at for at in found if at.bpm != told.bpm)][: size.most]
     some = sorted(ordered, key=lambda at: -at.bpm)
-    ends = [end for at in some for end in at.reach.ci95_beats or ()]
+    ends = [beats_alone(end) for at in some for end in at.reach.ci95_beats or ()]
     low, high = floor(log2(max(min(ends, default=1.0), 0.5))), ceil(log2(max(ends, default=4.0)))
     high = max(high, low + 2)
     row = CURVE_ROOM / (high - low)
 
-    def y(beats: float) -> float:
-        return round(CURVE_TOP + row * (min(max(log2(beats), low), high) - low) + 16, 1)
+    def hangs(alone: float) -> float:
+        return round(CURVE_TOP + row * (min(max(log2(max(alone, 0.5)), low), high) - low) + 16, 1)
+
+    def y(length: float) -> float:
+        return hangs(beats_alone(length))
 
     apart = (size.width - size.left) / len(some)
     hung = [_hung(at, round(size.left + apart * (index + 0.5), 1), y, at is told) for index, at in enumerate(some)]
-    scale = [(y(2.0**k), f"{2.0**k:g}") for k in range(low, high + 1)]
-    return Curve(size.name, size.width, y(2.0**high) + 56, size.left, CURVE_TOP, size.half, scale, hung)
+    scale = [(hangs(2.0**k), f"{2.0**k:g}") for k in range(low, high + 1)]
+    return Curve(size.name, size.width, hangs(2.0**high) + 56, size.left, CURVE_TOP, size.half, scale, hung)
 
 
 def _hung(at: ReachAt, x: float, y: Callable[[float], float], is_told: bool) -> HungTempo:

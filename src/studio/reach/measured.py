@@ -27,7 +27,7 @@ def last_held(player: Player, now: datetime) -> LastFigure | None:
         found = reach_at(known, bpm, now).reach
         if told := bound_of(found):
             bound, beats = told
-            value = f"{bound}{beats_words(beats)} near {bpm:.0f}".capitalize()
+            value = f"{bound}{beats_words(beats)} alone near {bpm:.0f}".capitalize()
             rests_on = f"{seconds_words(beats, slot_ms(bpm, 1) / 1000)}; {range_words(found)}"
             return LastFigure(value, rests_on)
     return None

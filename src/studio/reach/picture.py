@@ -1,4 +1,7 @@
-"""Every silence that was tried, hung as far down the page as it was long, and the curve with its band."""
+"""Every silence that was tried, hung as far down the page as it was long, and the curve with its band.
+
+Lengths come click to click; down the page are the beats alone.
+"""
 
 from __future__ import annotations
 
@@ -99,10 +102,10 @@ class ReachPicture:
 
 def draw(tested: Tested, try_beats: int, beat_s: float, size: ReachSize) -> ReachPicture:
     """Lay out what is known of a reach, and the length to try next."""
-    octaves = round(log2(tested.curve[-1].beats))
+    octaves = round(log2(words.beats_alone(tested.curve[-1].beats)))
     ends = tested.reach.ci95_beats
     scale = [
-        ScaleLine(_y(2.0**k), f"{2**k} beat{'s' if k else ''}{f', {2**k * beat_s:.2g}{NBSP}s' if size is WIDE else ''}")
+        ScaleLine(_hangs(2.0**k), f"{2**k} beat{'s' if k else ''}{f', {2**k * beat_s:.2g}{NBSP}s' if size is WIDE else ''}")
         for k in range(octaves + 1)
     ]
     xs = [size.left + (size.right - size.left) * point.chance for point in tested.curve]
@@ -110,7 +113,7 @@ def draw(tested: Tested, try_beats: int, beat_s: float, size: ReachSize) -> Reac
     return ReachPicture(
         name=size.name,
         width=size.width,
-        height=_y(2.0**octaves) + 20,
+        height=_hangs(2.0**octaves) + 20,
         scale=scale,
         marks=_marks(tested, size),
         counts=_counts(tested.at.tried) if size.count_x else [],
@@ -176,5 +179,10 @@ def _path(xs: list[float], ys: list[float]) -> str:
     return "M" + "L".join(f"{x:.1f} {y:.1f}" for x, y in zip(xs, ys, strict=True))
 
 
-def _y(beats: float) -> float:
-    return round(TOP + OCTAVE * max(log2(beats), 0.0), 1)
+def _y(length: float) -> float:
+    return _hangs(words.beats_alone(length))
+
+
+def _hangs(alone: float) -> float:
+    """Return how far down so many beats alone hang; what is shorter than one hangs with it."""
+    return round(TOP + OCTAVE * log2(max(alone, 1.0)), 1)

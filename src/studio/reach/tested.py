@@ -47,7 +47,7 @@ class Tested:
     weights : list of float
         How much each counts.
     curve : list of ChanceAt
-        From one beat to beyond the longest that was tried.
+        From one beat alone to beyond the longest that was tried; lengths are click to click.
     predicted : Predicted or None
         What clock and lean let expect; None where too few takes tell of them.
     """
@@ -83,7 +83,7 @@ def tested(known: Sequence[SilenceFacts], bpm: float, now: datetime) -> Tested |
         return None
     at = reach_at(rows, bpm, now)
     longest = max(*(one.beats for one in rows), to_try(rows, bpm, now).beats, at.reach.beats or 1.0)
-    lengths = 2.0 ** (np.arange(CURVE_POINTS + 1) / CURVE_POINTS * _octaves(longest))
+    lengths = 1 + 2.0 ** (np.arange(CURVE_POINTS + 1) / CURVE_POINTS * _octaves(longest - 1))
     weights = fading([(now - row.at).total_seconds() / SECONDS_A_DAY for row in rows]).tolist()
     newest = list(dict.fromkeys(row.take for row in rows))[:TOLD_BY]
     curve = chances_at(at.reach.drift, lengths)
@@ -92,7 +92,7 @@ def tested(known: Sequence[SilenceFacts], bpm: float, now: datetime) -> Tested |
 
 @dataclass(frozen=True, slots=True)
 class Trial:
-    """What would tell most of a reach: the drill, and how long its silences are, in beats."""
+    """What would tell most of a reach: the drill, and how long its silences are, in beats click to click."""
 
     bpm: float
     drill: Drill
@@ -121,7 +121,7 @@ def drill_to_try(beats: int, bpm: float) -> Drill:
 
 
 def _octaves(longest: float) -> float:
-    """Return how far the picture reaches, in octaves above one beat: to the next whole one beyond the longest."""
+    """Return how far the picture reaches, in octaves above one beat alone: to the next whole one beyond the longest."""
     return float(max(int(longest).bit_length(), 3))
 
 

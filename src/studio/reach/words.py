@@ -1,4 +1,8 @@
-"""How long a silence is held, in words: the same on every page that tells it."""
+"""How long a silence is held, in words: the same on every page that tells it.
+
+Lengths come click to click, as reach is measured; what is said counts the beats that are without a click, as players and
+the page that sets a click do: two bars of four are eight beats alone, and nine from the last click to the next.
+"""
 
 from __future__ import annotations
 
@@ -8,26 +12,34 @@ from giusto.tempo import slot_ms
 from studio.sheet.words import NBSP
 
 
-def beats_number(value: float) -> str:
-    """Return a number of beats: whole from ten on, else to a half.
+def beats_alone(length: float) -> float:
+    """Return how many beats of a silence, given in beats click to click, are without a click."""
+    return max(length - 1, 0.0)
+
+
+def beats_number(length: float) -> str:
+    """Return the beats alone in a silence, given click to click: whole from ten on, else to a half.
 
     Examples
     --------
-    >>> beats_number(13.4), beats_number(4.6), beats_number(1.0)
-    ('13', '4.5', '1')
+    >>> beats_number(13.4), beats_number(5.6), beats_number(2.0), beats_number(1.1)
+    ('12', '4.5', '1', 'less than 0.5')
     """
-    return f"{value:.0f}" if value >= 10 else f"{round(2 * value) / 2:g}"
+    alone = beats_alone(length)
+    if alone >= 10:
+        return f"{alone:.0f}"
+    return f"{halves / 2:g}" if (halves := round(2 * alone)) else "less than 0.5"
 
 
-def beats_words(value: float) -> str:
-    """Return a length in beats with its unit."""
-    text = beats_number(value)
+def beats_words(length: float) -> str:
+    """Return the same with its unit."""
+    text = beats_number(length)
     return f"{text} beat{'' if text == '1' else 's'}"
 
 
-def seconds_words(value: float, beat_s: float) -> str:
-    """Return how long so many beats last."""
-    length_s = value * beat_s
+def seconds_words(length: float, beat_s: float) -> str:
+    """Return how long the beats alone last."""
+    length_s = beats_alone(length) * beat_s
     return f"{length_s:.0f}{NBSP}s" if length_s >= 10 else f"{length_s:.1f}{NBSP}s"
 
 
@@ -47,13 +59,13 @@ def short_words(at: ReachAt) -> str:
 
 
 def held_words(at: ReachAt | None) -> str:
-    """Return how long a silence is held, such as ``You hold 9 beats alone, 5.6 s, near 96``."""
+    """Return how long a silence is held, such as ``You hold 8 beats alone, 5.0 s, near 96``."""
     figure = held_figure(at)
     return f"You hold {figure}" if figure else "No silence yet"
 
 
 def held_figure(at: ReachAt | None) -> str:
-    """Return the same without saying whose it is: ``9 beats alone, 5.6 s, near 96``; nothing where none is held yet."""
+    """Return the same without saying whose it is: ``8 beats alone, 5.0 s, near 96``; nothing where none is held yet."""
     told = bound_of(at.reach) if at else None
     if at is None or told is None:
         return ""
@@ -63,9 +75,9 @@ def held_figure(at: ReachAt | None) -> str:
 
 
 def held_heading(at: ReachAt | None) -> str:
-    """Return the same as a heading: ``You hold 9 beats near 96.``."""
+    """Return the same as a heading: ``You hold 8 beats alone near 96.``."""
     told = bound_of(at.reach) if at else None
-    return f"You hold {told[0]}{beats_words(told[1])} near {at.bpm:.0f}." if at and told else "No silence yet."
+    return f"You hold {told[0]}{beats_words(told[1])} alone near {at.bpm:.0f}." if at and told else "No silence yet."
 
 
 def seconds_of(at: ReachAt | None) -> str:
@@ -79,5 +91,4 @@ def range_words(found: Reach) -> str:
     low, high = found.ci95_beats or (0.0, 0.0)
     silences = f"{found.silences} silence{'' if found.silences == 1 else 's'}"
     takes = f"{found.takes} take{'' if found.takes == 1 else 's'}"
-    shortest = beats_number(low) if low >= 1 else "less than 1"
-    return f"{shortest} to {beats_words(high)}, by {silences} of {takes}"
+    return f"{beats_number(low)} to {beats_words(high)}, by {silences} of {takes}"

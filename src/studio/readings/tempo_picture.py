@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from giusto.figures.tempo_thread import PartTempo, TempoThread
+from studio.sheet.words import half_words
 
 WIDTH, LEFT, RIGHT, TOP = 640, 46, 94, 34
 MOST_HEIGHT, ROW = 560.0, 26.0  # a piece of the thread, and all of them together
@@ -29,7 +30,7 @@ class Section:
     y: float
     middle: float
     bpm: float
-    half: float
+    half: str
     percent: float
 
 
@@ -106,7 +107,7 @@ def _section(number: int, one: PartTempo, base: float, y_of: Callable[[float], f
         y=y_of(one.time_s + half_s),
         middle=y_of(one.time_s),
         bpm=round(one.bpm, 1),
-        half=round((one.ci95_bpm[1] - one.ci95_bpm[0]) / 2, 1),
+        half=half_words((one.ci95_bpm[1] - one.ci95_bpm[0]) / 2),
         percent=round(100 * (one.bpm / base - 1), 1),
     )
 

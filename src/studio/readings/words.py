@@ -14,7 +14,7 @@ from giusto.practice.finding import Finding
 from giusto.practice.judge import Judgement
 from giusto.practice.verdict import TempoAlone, Verdict
 from giusto.reading import Reading
-from studio.sheet.words import NBSP, lean_words, signed_ms
+from studio.sheet.words import NBSP, half_words, lean_words, signed_ms
 from studio.words import number, ordinal, times
 
 Pieces: TypeAlias = list[tuple[str, str]]  # a text and its style, one after the other
@@ -129,7 +129,7 @@ def _tempo_lead(thread: TempoThread) -> Pieces:
         (f"{thread.start.bpm:.1f}", "strong"),
         (f" at first{asked}, ", ""),
         (f"{last.bpm:.1f}", "strong"),
-        (f" at the end, give or take {half:.1f}.", ""),
+        (f" at the end, {half_words(half)}.", ""),
     ]
 
 
@@ -190,6 +190,8 @@ def _slipped(silences: list[SilenceReading]) -> str:
 def _lead(judgement: Judgement, reading: Reading, drill: Drill) -> Pieces:
     if is_free(reading) and reading.tempo:
         return _tempo_lead(reading.tempo)
+    if judgement.verdict.code == "not-this-drill":
+        return []  # nothing of it is told as time; the finding says why
     read = [s for s in reading.silences if s.outcome != "unreadable"]
     if judgement.verdict.code in WITH_CLICK:
         return _throughout_lead(judgement.verdict)
@@ -224,7 +226,7 @@ def _lean_of_many(reading: Reading) -> Pieces:
 
 def _give_or_take(tempo: TempoAlone) -> str:
     low, high = tempo.ci95_bpm
-    return f"give or take {(high - low) / 2:.1f}"
+    return half_words((high - low) / 2)
 
 
 def _returns(off: list[SilenceReading]) -> Pieces:

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from giusto.figures.silence import SilenceReading
 
 NBSP = "\u00a0"
+LEAST_HALF_BPM = 0.05  # of a range; less would be told as 0.0
 
 
 def signed_ms(ms: float) -> str:
@@ -67,6 +68,17 @@ def spread(silence: SilenceReading) -> str:
     if silence.outcome == "edge" and silence.held_chance is not None:
         return f"{half}, held {min(max(round(10 * silence.held_chance), 1), 9)} in 10"
     return half
+
+
+def half_words(half_bpm: float) -> str:
+    """Return half of a range of tempi, which is never told as nothing.
+
+    Examples
+    --------
+    >>> half_words(0.42), half_words(0.04)
+    ('give or take 0.4', 'give or take less than 0.1')
+    """
+    return f"give or take {half_bpm:.1f}" if half_bpm >= LEAST_HALF_BPM else "give or take less than 0.1"
 
 
 def became(silence: SilenceReading, bpm: float) -> str:

@@ -135,7 +135,7 @@ class DayTests(TestCase):
         self.assertEqual(self.today().context["today"].next.item.name, "Every beat")
         self.post("swap", word=word, name="reach")
         self.assertEqual(self.today().context["lines"][0].line.item.name, "Reach")
-        self.assertIn("try 9 beats", self.today().context["lines"][0].line.item.why)
+        self.assertIn("try 8 beats", self.today().context["lines"][0].line.item.why)
         self.post("swap", word=word, name="No such thing")
         self.assertContains(self.today(), "Nothing here is called “No such thing”")
         self.post("swap", word=word, name="")

@@ -24,7 +24,7 @@ class ReachTests(TestCase):
     def test_without_a_silence_it_says_how_to_begin(self) -> None:
         page = self.page()
         self.assertContains(page, "No silence yet")
-        self.assertContains(page, "Try 9 beats alone")
+        self.assertContains(page, "Try 8 beats alone")
         self.assertEqual(self.page(bpm="x").status_code, 200)
         self.assertEqual(self.page(bpm="-5").status_code, 200)
         self.assertEqual(self.page(bpm="nan").status_code, 200)
@@ -54,7 +54,7 @@ class ReachTests(TestCase):
     def test_tempi_are_kept_apart(self) -> None:
         play(self.client, player=HOLDS)
         play(self.client, drill=plain(bpm=60), player=RUSHES, started_at="2026-11-25T11:00:00Z")
-        self.assertContains(self.page(), "Reach, near 60")
+        self.assertContains(self.page(), "How long you hold, near 60")
         self.assertContains(self.page(), "Near 96")
         self.assertContains(self.page(bpm=96), "at least")
 
