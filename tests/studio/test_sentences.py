@@ -177,7 +177,7 @@ class SentenceTests(TestCase):
         start_ladder(player=local_player(), ladder=ladder_core(name="Scale in eighths"))
         with at(MONDAY):
             a_routine(in_technique("Scale through the keys", ladder="Scale in eighths"))
-            for path in ("/today/", "/weeks/", "/work/"):
+            for path in ("/today/", "/weeks/", "/work/", "/routine/"):
                 said = self.text(path)
                 self.assertIn("Scale in eighths", said)
                 self.assertNotIn("Scale through the keys", said)

@@ -108,7 +108,8 @@ class WholeRoutine:
         exercises = [_exercise(one) for one in core.exercises] if core else []
         self.blocks: BaseFormSet[BlockForm] = BlockForms(data, initial=blocks, prefix="block")
         self.exercises: BaseFormSet[ExerciseForm] = ExerciseForms(data, initial=exercises, prefix="exercise")
-        self.ladders = {one.name: one.ladder for one in core.exercises if one.ladder} if core else {}
+        # A file may call an exercise otherwise than its ladder; pages have one name for it, and the file keeps its own.
+        self.titles = {(one.ladder, one.block): one.name for one in core.exercises if one.ladder} if core else {}
         self.made: CoreRoutine | None = None
         self.faults: list[str] = []
         self.is_asked = False
@@ -155,20 +156,12 @@ class WholeRoutine:
             "start": given["start"],
             "zone": given["zone"],
             "blocks": [_plain_block(one) for one in blocks],
-            "exercises": [self._plain_exercise(one) for one in exercises],
+            "exercises": [self._titled(_plain_exercise(one)) for one in exercises],
         }
 
-    def _plain_exercise(self, one: dict[str, Any]) -> dict[str, Any]:
-        name = one["name"].strip()
-        plain: dict[str, Any] = {"name": name, "block": one["block"].strip(), "minutes": one["minutes"] or 8}
-        if keys := _keys(one["keys"]):
-            plain["keys"] = {"all": keys, "per_session": one["per_session"] or 1}
-        if start := one["season_from"].strip():
-            off = one["weeks_off"]
-            plain["season"] = {"from": start, "weeks_on": one["weeks_on"] or 4, "weeks_off": 4 if off is None else off}
-        if name in self.ladders:
-            plain["ladder"] = self.ladders[name]
-        return plain
+    def _titled(self, plain: dict[str, Any]) -> dict[str, Any]:
+        title = self.titles.get((plain["name"], plain["block"]))
+        return plain if title is None else {**plain, "name": title, "ladder": plain["name"]}
 
 
 def _initial(row: Routine | None, core: CoreRoutine | None) -> dict[str, Any]:
@@ -183,7 +176,8 @@ def _block(block: Any) -> dict[str, Any]:
 
 
 def _exercise(one: Any) -> dict[str, Any]:
-    found = {"name": one.name, "block": one.block, "minutes": one.minutes}
+    """Return an exercise under the one name that all pages give it: its ladder's, where a file calls it otherwise."""
+    found = {"name": one.ladder or one.name, "block": one.block, "minutes": one.minutes}
     if one.keys:
         found |= {"keys": ", ".join(one.keys.all), "per_session": one.keys.per_session}
     if one.season:
@@ -196,6 +190,16 @@ def _plain_block(one: dict[str, Any]) -> dict[str, Any]:
     least = one["least"] or 5
     plain = {"name": one["name"].strip(), "minutes": [least, one["most"] or max(least, 10)]}
     return plain | ({"flexible": True} if one["flexible"] else {})
+
+
+def _plain_exercise(one: dict[str, Any]) -> dict[str, Any]:
+    plain: dict[str, Any] = {"name": one["name"].strip(), "block": one["block"].strip(), "minutes": one["minutes"] or 8}
+    if keys := _keys(one["keys"]):
+        plain["keys"] = {"all": keys, "per_session": one["per_session"] or 1}
+    if start := one["season_from"].strip():
+        off = one["weeks_off"]
+        plain["season"] = {"from": start, "weeks_on": one["weeks_on"] or 4, "weeks_off": 4 if off is None else off}
+    return plain
 
 
 def _keys(text: str) -> list[str]:
