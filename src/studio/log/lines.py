@@ -89,7 +89,7 @@ def outcome(reading: Reading | None, silences: list[Silence]) -> str:
     code = reading.verdict
     if code in OUTCOMES:
         return _of_silences(code, silences)
-    if code in ("before", "after") and reading.heard_ms is not None:
+    if code in ("before", "together", "after") and reading.heard_ms is not None:
         return f"{signed_ms(reading.heard_ms)}{', even' if reading.is_clean else ''}"
     if code == "loose" and reading.heard_sd_ms is not None:
         return f"wide, {reading.heard_sd_ms:.0f}{NBSP}ms"

@@ -3,11 +3,13 @@
 from unittest import TestCase
 
 import numpy as np
+from scipy.stats import norm
 
-from giusto.figures.beat_leans import beat_leans, beat_leans_over_takes
+from giusto.figures.beat_leans import SPREAD_MS, beat_leans, beat_leans_over_takes
 from giusto.figures.fatigue import fatigue
 from giusto.figures.note_and_click import together
 from giusto.missing import Missing
+from giusto.pooling import pool
 from giusto.reading import analyse
 from giusto.simulation.player import SimulatedPlayer, simulate
 from tests.drills import fixed, planned
@@ -68,6 +70,16 @@ class TogetherFatiguePlacesTests(TestCase):
             any(p.leans for p in taken(SimulatedPlayer(), seed=seed, cycles=24).places or []) for seed in range(40)
         ]
         self.assertLessEqual(sum(any_leans), 6)  # 5 % each, and a binomial's luck
+
+    def test_the_range_over_takes_is_widened_for_each_beat(self) -> None:
+        """Of a sure lean in each take: the pool's own range, times the quantile of .05 / 2 / beats over 1.96 (scipy)."""
+        gains = np.array([[-12.0, 3.0, 0.0, 9.0]] * 3) + np.array([[0.2], [-0.1], [0.0]])
+        wider = norm.ppf(1 - 0.05 / (2 * 4))
+        for k, place in enumerate(beat_leans_over_takes(gains, np.full((3, 4), 0.01))):
+            own = pool(gains[:, k], np.full(3, (0.01 / wider) ** 2), scale=SPREAD_MS)
+            half = (own.ci95[1] - own.ci95[0]) / 2 * wider / norm.ppf(0.975)
+            self.assertAlmostEqual((place.ci95_ms[1] - place.ci95_ms[0]) / 2, half, delta=0.01)
+            self.assertEqual((place.beat, place.takes), (k + 1, 3))
 
     def test_places_over_takes(self) -> None:
         rng = np.random.default_rng(1)

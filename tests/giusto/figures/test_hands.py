@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from unittest import TestCase
 
 import numpy as np
 
-from giusto.figures.hands import FEWEST, Hand
+from giusto.figures.hands import FEWEST, Hand, Struck, hands
 from giusto.notes.record import notes_of
 from giusto.reading import analyse
 from giusto.simulation.player import SimulatedPlayer, simulate
@@ -26,6 +27,24 @@ def played(
     off_ms = np.where(left, sds_ms[1], sds_ms[0]) * rng.standard_normal(onsets_s.size) + np.where(left, lean_ms, 0.0)
     notes = notes_of(np.maximum(onsets_s + off_ms / 1000, 0), source=np.where(left, "f", "j"))
     return analyse(PLAN, notes).reading.hands or []
+
+
+def struck(
+    *,
+    notes: int = 240,
+    scale: float = 1.0,
+    seed: int = 2,
+    clock: float = 0.0,
+    steps_ms: tuple[float, float] = (300.0, 300.0),
+) -> Struck:
+    """Return notes of two hands in no order, the left one 6 ms later and twice as loose as the right one's 4 ms."""
+    rng = np.random.default_rng(seed)
+    steps = np.resize(np.array(steps_ms), notes - 1)
+    way_ms = np.concatenate([[0.0], np.cumsum(steps * clock * rng.standard_normal(notes - 1))])
+    left = rng.random(notes) < 0.5
+    error_ms = scale * (np.where(left, 8.0, 4.0) * rng.standard_normal(notes) + 6.0 * left) + way_ms
+    time_ms = np.concatenate([[0.0], np.cumsum(steps)])
+    return Struck(np.where(left, "f", "j"), error_ms, error_ms, time_ms, np.ones(notes, dtype=bool), clock)
 
 
 class HandsTests(TestCase):
@@ -57,6 +76,46 @@ class HandsTests(TestCase):
         for hand in analyse(plan, notes).reading.hands or []:
             here = left if hand.name == "f" else ~left
             self.assertAlmostEqual(hand.spread_ms / float(np.std(off_ms[here])), 1.0, delta=0.15)
+
+    def test_figures_go_with_the_errors_and_ranges_lie_about_them(self) -> None:
+        """Twice the errors are twice the lean, the spread and the range; a range lies evenly about its lean."""
+        once, twice = (hands(struck(scale=scale)) for scale in (1.0, 2.0))
+        for one, other in zip(once or [], twice or [], strict=True):
+            low, high = one.ci95_ms
+            self.assertAlmostEqual((low + high) / 2, one.lean_ms, delta=0.01)
+            self.assertLess(low, one.lean_ms)
+            self.assertAlmostEqual(other.lean_ms / one.lean_ms, 2.0, delta=0.01)
+            self.assertAlmostEqual(other.spread_ms / one.spread_ms, 2.0, delta=0.01)
+            self.assertAlmostEqual((other.ci95_ms[1] - other.ci95_ms[0]) / (high - low), 2.0, delta=0.01)
+            low, high = one.spread_ci95_ms
+            self.assertAlmostEqual(low * high, one.spread_ms**2, delta=0.02 * one.spread_ms**2)
+
+    def test_notes_of_nobody_count_for_nobody(self) -> None:
+        """Every twentieth note, half a second off, was made by what nobody knows; those after a gap tell nothing either."""
+        rng = np.random.default_rng(5)
+        unknown = rng.random(600) < 0.05
+        take = struck(notes=600)
+        made_by = np.where(unknown, "", take.made_by)
+        wild = replace(
+            take, made_by=made_by, error_ms=take.error_ms + 500.0 * unknown, own_ms=take.own_ms + 500.0 * unknown
+        )
+        found = hands(wild)
+        assert found
+        self.assertEqual(sum(hand.n for hand in found), int(np.count_nonzero(~unknown)))
+        of_all = {hand.name: hand for hand in hands(take) or []}
+        for hand in found:
+            other = of_all[hand.name]
+            self.assertAlmostEqual(hand.lean_ms, other.lean_ms, delta=1.5)
+            self.assertAlmostEqual(hand.spread_ms / other.spread_ms, 1.0, delta=0.2)
+
+    def test_the_clock_is_no_hand_whatever_the_notes_lengths(self) -> None:
+        """Long and short notes in turn, a clock of 2 % of each: means of twenty takes."""
+        spreads = {"f": [], "j": []}  # type: dict[str, list[float]]
+        for seed in range(20):
+            for hand in hands(struck(seed=seed, clock=0.02, steps_ms=(600.0, 200.0))) or []:
+                spreads[hand.name].append(hand.spread_ms)
+        self.assertAlmostEqual(float(np.mean(spreads["f"])), 8.0, delta=0.7)
+        self.assertAlmostEqual(float(np.mean(spreads["j"])), 4.0, delta=0.7)
 
     def test_one_hand_few_notes_and_a_melody_are_no_hands(self) -> None:
         onsets_s = simulate(PLAN, SimulatedPlayer(), seed=3).onsets_s

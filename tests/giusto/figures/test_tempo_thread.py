@@ -41,6 +41,37 @@ class ThreadTests(TestCase):
         self.assertEqual(len(thread.thread), 6)
         self.assertEqual(len(thread.sections), 4)
 
+    def test_each_piece_stands_where_it_was_played(self) -> None:
+        """48 beats at 90, a beat each two thirds of a second from 2 s on: from its first note to its last, on the beat."""
+        onset_s = played(np.full(95, 90.0))
+        thread = found(onset_s)
+        for number, piece in enumerate(thread.thread):
+            self.assertEqual(piece.beat, 8.0 * number)
+            self.assertAlmostEqual(piece.time_s, 2 + (piece.beat + piece.beats / 2) * 60 / 90, places=3)
+        self.assertEqual(thread.thread[-1].beats, 7.0)  # the last note stands off the beat
+
+    def test_sections_begin_where_the_last_one_ended(self) -> None:
+        thread = found(played(np.repeat([100.0, 110.0, 90.0], [32, 64, 32])), sections=(4, 8, 4))
+        self.assertEqual([(one.beat, one.beats) for one in thread.sections], [(0.0, 16.0), (16.0, 32.0), (48.0, 16.0)])
+        for one, bpm in zip(thread.sections, (100.0, 110.0, 90.0), strict=True):
+            self.assertAlmostEqual(one.bpm, bpm, delta=0.01)
+
+    def test_hand_and_clock_are_told_apart_past_missing_notes(self) -> None:
+        """By a hand alone of 6 ms ranges of pieces are √2·6 ms over their length; by a clock alone they are little."""
+        fewer = [5, 6, 7, 40, 41, 90, 130, 131]
+        for hand_ms, least, most in ((6.0, 0.75, 1.2), (0.0, 0.0, 0.4)):
+            clock = 0.0 if hand_ms else 0.02
+            wide = []
+            for seed in range(12):
+                onset_s = np.delete(played(np.full(256, 100.0), clock=clock, hand_ms=hand_ms, seed=seed), fewer)
+                for piece in found(onset_s).thread:
+                    span_s = 60 * piece.beats / piece.bpm
+                    half = (piece.ci95_bpm[1] - piece.ci95_bpm[0]) / 2
+                    wide.append(half / (1.96 * piece.bpm * np.sqrt(2) * 0.006 / span_s))
+            with self.subTest(hand_ms):
+                self.assertGreaterEqual(float(np.median(wide)), least)
+                self.assertLessEqual(float(np.median(wide)), most)
+
     def test_a_take_that_rushes_in_its_second_half(self) -> None:
         thread = found(played(np.repeat([100.0, 106.0], 64), clock=0.01, hand_ms=4), sections=(8, 8))
         self.assertEqual(thread.verdict, "faster")
@@ -98,8 +129,16 @@ class ThreadTests(TestCase):
         self.assertGreater(np.mean(held), 0.90)
 
     def test_too_little(self) -> None:
-        few = tempo_thread(np.arange(8.0), asked_bpm=60, grid=1, cycle_beats=4)
-        self.assertIsInstance(few, Missing)
+        """Sixteen notes, of which twelve steps go from slot to slot."""
+        for notes, expected in ((16, None), (15, Missing("tempo", "few-notes", 15, 16))):
+            few = tempo_thread(np.arange(float(notes)), asked_bpm=60, grid=1, cycle_beats=4)
+            self.assertEqual(few if expected else None, expected)
+        for steps, is_told in ((12, True), (11, False)):
+            slots = np.concatenate([np.arange(steps + 1.0), steps + 2.0 * np.arange(1, 6)])
+            found_few = tempo_thread(slots, asked_bpm=60, grid=1, cycle_beats=4)
+            self.assertEqual(isinstance(found_few, TempoThread), is_told)
+            if not is_told:
+                self.assertEqual(found_few, Missing("tempo", "few-steps", steps, 12))
         self.assertIsInstance(tempo_thread(np.zeros(0), asked_bpm=60, grid=1, cycle_beats=4), Missing)
 
 

@@ -5,7 +5,7 @@ from unittest import TestCase
 import numpy as np
 from numpy.testing import assert_allclose
 
-from giusto.figures.tendency import tendency, verdict_of
+from giusto.figures.tendency import lean_percent, lean_percent_var, tendency, verdict_of
 from giusto.missing import Missing
 from giusto.simulation.player import SimulatedPlayer
 from tests.drills import fixed
@@ -20,6 +20,13 @@ class TendencyTests(TestCase):
         assert_allclose(found.tempo_percent, 100 * (1 / 1.01 - 1), rtol=0, atol=1e-3)
         self.assertEqual((found.verdict, found.silences), ("dragging", 6))
         self.assertEqual(tendency(np.empty(0), np.empty(0)), Missing("tendency", "no-silence"))
+
+    def test_the_variance_in_percent_is_that_of_the_slope(self) -> None:
+        """By the difference quotient of ``lean_percent``."""
+        for lean in (-0.05, 0.0, 0.08):
+            slope = (float(lean_percent(lean + 1e-6)) - float(lean_percent(lean - 1e-6))) / 2e-6
+            found_var = lean_percent_var(np.array([lean]), np.array([1e-6]))[0]
+            self.assertAlmostEqual(found_var / (slope**2 * 1e-6), 1.0, places=5)
 
     def test_too_wide_to_tell(self) -> None:
         self.assertEqual(verdict_of((-1.2, 0.9)), "unclear")
