@@ -9,9 +9,8 @@ from django import forms
 
 from studio.accounts.models import Player
 
-
 # The parts of the world that IANA's names begin with; other names (US/Central, GMT+1) are older, or of no place.
-AREAS = "Africa America Antarctica Arctic Asia Atlantic Australia Europe Indian Pacific".split()
+AREAS = ("Africa", "America", "Antarctica", "Arctic", "Asia", "Atlantic", "Australia", "Europe", "Indian", "Pacific")
 
 
 def zones() -> list[tuple[str, Any]]:

@@ -105,8 +105,7 @@ def draw(tested: Tested, try_beats: int, beat_s: float, size: ReachSize) -> Reac
     octaves = round(log2(words.beats_alone(tested.curve[-1].beats)))
     ends = tested.reach.ci95_beats
     scale = [
-        ScaleLine(_hangs(2.0**k), f"{2**k} beat{'s' if k else ''}{f', {2**k * beat_s:.2g}{NBSP}s' if size is WIDE else ''}")
-        for k in range(octaves + 1)
+        ScaleLine(_hangs(2.0**k), _alone_words(2**k, beat_s if size is WIDE else None)) for k in range(octaves + 1)
     ]
     xs = [size.left + (size.right - size.left) * point.chance for point in tested.curve]
     ys = [_y(point.beats) for point in tested.curve]
@@ -126,6 +125,12 @@ def draw(tested: Tested, try_beats: int, beat_s: float, size: ReachSize) -> Reac
         label_x=size.label_x,
         count_x=size.count_x or size.right + 28,
     )
+
+
+def _alone_words(beats: int, beat_s: float | None) -> str:
+    """Return a length on the scale, its seconds beside it where there is room."""
+    seconds = "" if beat_s is None else f", {beats * beat_s:.2g}{NBSP}s"
+    return f"{beats} beat{'' if beats == 1 else 's'}{seconds}"
 
 
 def _labels(tested: Tested, try_beats: int) -> list[LengthLabel]:

@@ -1,7 +1,7 @@
 """How long a silence is held, in words: the same on every page that tells it.
 
-Lengths come click to click, as reach is measured; what is said counts the beats that are without a click, as players and
-the page that sets a click do: two bars of four are eight beats alone, and nine from the last click to the next.
+Lengths come click to click, as reach is measured; what is said counts the beats that are without a click, as players
+and the page that sets a click do: two bars of four are eight beats alone, and nine from the last click to the next.
 """
 
 from __future__ import annotations

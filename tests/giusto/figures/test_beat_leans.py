@@ -72,7 +72,7 @@ class TogetherFatiguePlacesTests(TestCase):
         self.assertLessEqual(sum(any_leans), 6)  # 5 % each, and a binomial's luck
 
     def test_the_range_over_takes_is_widened_for_each_beat(self) -> None:
-        """Of a sure lean in each take: the pool's own range, times the quantile of .05 / 2 / beats over 1.96 (scipy)."""
+        """Of a sure lean in each take: the pool's range, times the quantile of .05 / 2 / beats over 1.96 (scipy)."""
         gains = np.array([[-12.0, 3.0, 0.0, 9.0]] * 3) + np.array([[0.2], [-0.1], [0.0]])
         wider = norm.ppf(1 - 0.05 / (2 * 4))
         for k, place in enumerate(beat_leans_over_takes(gains, np.full((3, 4), 0.01))):

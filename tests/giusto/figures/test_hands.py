@@ -91,7 +91,7 @@ class HandsTests(TestCase):
             self.assertAlmostEqual(low * high, one.spread_ms**2, delta=0.02 * one.spread_ms**2)
 
     def test_notes_of_nobody_count_for_nobody(self) -> None:
-        """Every twentieth note, half a second off, was made by what nobody knows; those after a gap tell nothing either."""
+        """Every twentieth note, half a second off, was made by what nobody knows."""
         rng = np.random.default_rng(5)
         unknown = rng.random(600) < 0.05
         take = struck(notes=600)

@@ -42,7 +42,7 @@ class ThreadTests(TestCase):
         self.assertEqual(len(thread.sections), 4)
 
     def test_each_piece_stands_where_it_was_played(self) -> None:
-        """48 beats at 90, a beat each two thirds of a second from 2 s on: from its first note to its last, on the beat."""
+        """48 beats at 90, a beat each two thirds of a second from 2 s on: from note to note on the beat."""
         onset_s = played(np.full(95, 90.0))
         thread = found(onset_s)
         for number, piece in enumerate(thread.thread):
