@@ -34,6 +34,13 @@ class AccentsTests(TestCase):
         half = float(t.ppf(0.975, 5)) * abs(found.stronger / told.statistic)
         np.testing.assert_allclose(found.ci95, (found.stronger - half, found.stronger + half), rtol=0, atol=2e-3)
 
+    def test_a_bar_without_accents_or_without_others_tells_nothing(self) -> None:
+        strength = np.tile([0.9, 0.5, 0.5, 0.5], 6)
+        strength[:4], strength[4] = [0.1, np.nan, np.nan, np.nan], np.nan
+        found = accents(strength, CYCLES, ACCENTED)
+        assert found is not None
+        self.assertEqual((found.n, found.stronger, found.heard_percent), (4, 0.4, 100.0))
+
     def test_a_take_that_grows_has_no_accents(self) -> None:
         found = accents(np.linspace(0.2, 0.9, 24), CYCLES, np.tile([False, True, False, False], 6))
         assert found is not None

@@ -82,6 +82,21 @@ class CameTests(TestCase):
         assert isinstance(found, DriftShape)
         self.assertNotEqual(found.way, "at once")
 
+    def test_a_leap_is_told_by_students_range(self) -> None:
+        """Of four leaps whose deviation is 1.155 ms the range is 3.182 · 1.155 / 2 = 1.84 ms about their mean."""
+        for beyond_ms, is_told in ((1.75, False), (1.95, True)):
+            jumps = 30 + beyond_ms + np.array([-1.0, -1.0, 1.0, 1.0])
+            found = drift_shape([Bend(0.0, 400.0, float(one)) for one in jumps], [60.0] * 4)
+            assert isinstance(found, DriftShape)
+            self.assertEqual(found.way == "at once", is_told)
+
+    def test_a_bend_is_small_beside_the_drift_of_one_silence(self) -> None:
+        """Bends of about nothing, known to some 18 ms: little beside a drift of 160 ms, not beside one of 60."""
+        for drift_ms, way in ((60.0, None), (160.0, "steadily")):
+            found = drift_shape([Bend(0.0, 400.0)] * 5, [drift_ms] * 5)
+            assert isinstance(found, DriftShape)
+            self.assertEqual(found.way, way)
+
     def test_bends_are_turned_by_the_drift(self) -> None:
         """Late drifts that bulge and early ones that sag below came early alike; what differs is the sign."""
         for turn in (1, -1):

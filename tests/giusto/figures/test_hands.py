@@ -52,6 +52,8 @@ class HandsTests(TestCase):
         """Means of thirty takes each; ranges hold, two standard errors of a share of .95 allowed."""
         for takes_turns in (True, False):
             found = [{hand.name: hand for hand in played(seed, takes_turns=takes_turns)} for seed in range(30)]
+            order = [hand.name for hand in played(0, takes_turns=takes_turns)]
+            self.assertEqual(order, ["f", "j"] if takes_turns else ["j", "f"])  # the one of most notes first
             left, right = [one["f"] for one in found], [one["j"] for one in found]
             self.assertAlmostEqual(float(np.mean([one.spread_ms for one in left])), 8.0, delta=0.6)
             self.assertAlmostEqual(float(np.mean([one.spread_ms for one in right])), 4.0, delta=0.6)

@@ -54,6 +54,23 @@ class RhythmTests(TestCase):
         assert_allclose([length.percent for length in reading.lengths], [116.7, 83.3], rtol=0, atol=0.2)
         assert_allclose(reading.rhythm[0].mean_ms, 52.1, rtol=0, atol=0.2)
 
+    def test_only_a_pair_of_halves_is_swung(self) -> None:
+        """A dotted figure, three parts, and a half that is played four times or three."""
+        none = np.zeros(3)
+        for ticks, is_swung in (
+            ([0] * 9 + [2] * 9, True),
+            ([0] * 9 + [3] * 9, False),
+            ([0] * 9 + [2] * 9 + [3] * 9, False),
+            ([0] * 9 + [2] * 4, True),
+            ([0] * 9 + [2] * 9 + [3] * 3, True),
+        ):
+            size = np.unique(ticks).size
+            found = rhythm(np.array(ticks), none[:size], none[:size], ticks_per_beat=4, beat_ms=500.0)
+            assert not isinstance(found, Missing), ticks
+            self.assertEqual(found.swing is not None, is_swung, ticks)
+        few = rhythm(np.array([0] * 9 + [2] * 3), none[:2], none[:2], ticks_per_beat=4, beat_ms=500.0)
+        self.assertEqual(few, Missing("rhythm", "beats-only"))
+
     def test_nothing_to_lean_against(self) -> None:
         found = rhythm(np.array([1] * 9), np.zeros(1), np.zeros(1), ticks_per_beat=2, beat_ms=500.0)
         self.assertEqual(found, Missing("rhythm", "few-on-the-beat"))

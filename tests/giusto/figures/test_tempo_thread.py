@@ -56,6 +56,34 @@ class ThreadTests(TestCase):
         for one, bpm in zip(thread.sections, (100.0, 110.0, 90.0), strict=True):
             self.assertAlmostEqual(one.bpm, bpm, delta=0.01)
 
+    def test_quarters_of_a_take_without_sections(self) -> None:
+        thread = found(played(np.full(96, 90.0)))
+        self.assertEqual([(one.beat, one.beats) for one in thread.sections], [(12.0 * k, 12.0) for k in range(4)])
+
+    def test_of_two_notes_for_one_slot_the_nearer_is_the_note(self) -> None:
+        """Notes 60 ms before those that begin a piece, and 60 ms after: neither moves a tempo."""
+        onset_s = played(np.full(96, 90.0))
+        extra_s = np.concatenate([onset_s[[16, 32, 64]] - 0.06, onset_s[[24, 48, 80]] + 0.06])
+        thread = found(np.sort(np.concatenate([onset_s, extra_s])))
+        self.assertEqual({piece.bpm for piece in (*thread.thread, *thread.sections)}, {90.0})
+
+    def test_the_range_of_the_change_holds_hand_and_clock(self) -> None:
+        """A hand of 6 ms alone is √2·6 ms over each quarter's length; a clock of 2 % is .02·√steps of a step."""
+        for clock, hand_ms in ((0.0, 6.0), (0.02, 0.0)):
+            halves = []
+            for seed in range(12):
+                low, high = found(
+                    played(np.full(256, 100.0), clock=clock, hand_ms=hand_ms, seed=seed)
+                ).change_ci95_percent
+                halves.append((high - low) / 2)
+            quarter_s, step_s = 32 * 0.6, 0.3
+            one = np.sqrt(2 * (hand_ms / 1000) ** 2 + 64 * (clock * step_s) ** 2) / quarter_s
+            ratio = float(np.mean(halves)) / (100 * 1.96 * np.sqrt(2) * one)
+            if clock:
+                self.assertAlmostEqual(ratio, 1.0, delta=0.35)
+            else:  # steps of a hand alone may still hide some clock, which the range allows for
+                self.assertTrue(1.0 <= ratio < 5.0, ratio)
+
     def test_hand_and_clock_are_told_apart_past_missing_notes(self) -> None:
         """By a hand alone of 6 ms ranges of pieces are √2·6 ms over their length; by a clock alone they are little."""
         fewer = [5, 6, 7, 40, 41, 90, 130, 131]
@@ -95,6 +123,8 @@ class ThreadTests(TestCase):
         doubled = np.sort(np.append(fewer, fewer[20] + 0.02))
         for piece in found(doubled).thread:
             self.assertAlmostEqual(piece.bpm, 96.0, places=2)
+        for piece in found(swung).thread:
+            self.assertLess(piece.ci95_bpm[1] - piece.ci95_bpm[0], 0.05)  # swing is no unevenness
 
     def test_an_extra_note_wherever_it_falls_gains_no_slot(self) -> None:
         onset_s = played(np.full(128, 96.0), hand_ms=4)

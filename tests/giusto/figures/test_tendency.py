@@ -5,7 +5,15 @@ from unittest import TestCase
 import numpy as np
 from numpy.testing import assert_allclose
 
-from giusto.figures.tendency import lean_percent, lean_percent_var, tendency, verdict_of
+from giusto.figures.tendency import (
+    FEWEST_EARLIER,
+    lean_percent,
+    lean_percent_var,
+    lean_range,
+    takes_differ,
+    tendency,
+    verdict_of,
+)
 from giusto.missing import Missing
 from giusto.simulation.player import SimulatedPlayer
 from tests.drills import fixed
@@ -27,6 +35,29 @@ class TendencyTests(TestCase):
             slope = (float(lean_percent(lean + 1e-6)) - float(lean_percent(lean - 1e-6))) / 2e-6
             found_var = lean_percent_var(np.array([lean]), np.array([1e-6]))[0]
             self.assertAlmostEqual(found_var / (slope**2 * 1e-6), 1.0, places=5)
+
+    def test_a_range_of_a_lean_is_that_of_its_ends(self) -> None:
+        """Late is slow, so that the later end is the lower percent."""
+        low, high = lean_range(0.02, 1e-6)
+        self.assertAlmostEqual(low, float(lean_percent(0.02 + 1.959964e-3)), places=3)
+        self.assertAlmostEqual(high, float(lean_percent(0.02 - 1.959964e-3)), places=3)
+        self.assertEqual(lean_range(0.0, -1e-9), (0.0, 0.0))
+
+    def test_a_range_that_touches_nothing_leans_nowhere(self) -> None:
+        self.assertEqual([verdict_of(ends) for ends in ((0.0, 0.3), (-0.3, 0.0))], ["steady", "steady"])
+        self.assertEqual([verdict_of(ends) for ends in ((0.0, 3.0), (-3.0, 0.0))], ["unclear", "unclear"])
+
+    def test_how_far_takes_lean_apart(self) -> None:
+        """Forty players' twenty takes each, 1 % apart in truth: on average told within a sixth, and more for few."""
+        rng = np.random.default_rng(6)
+        told = []
+        for _ in range(40):
+            takes = [(rng.normal(mean, 0.3, 4), np.full(4, 0.09)) for mean in rng.normal(0, 1.0, 20)]
+            told.append(takes_differ(takes) or 0.0)
+        self.assertAlmostEqual(float(np.mean(told)), 1.0, delta=0.17)
+        empty = (np.empty(0), np.empty(0))
+        self.assertIsNone(takes_differ([*takes[: FEWEST_EARLIER - 1], empty]))
+        self.assertIsNotNone(takes_differ([*takes[:FEWEST_EARLIER], empty]))
 
     def test_too_wide_to_tell(self) -> None:
         self.assertEqual(verdict_of((-1.2, 0.9)), "unclear")
