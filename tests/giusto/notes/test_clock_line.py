@@ -56,6 +56,30 @@ class ClockFitTests(TestCase):
         assert_allclose(fit.audio_s(at_ms), truth_s, rtol=0, atol=1.5e-4)
         self.assertEqual(fit_clocks(pairs()).stumbled_ms, 0)
 
+    def test_two_pairs_are_a_clock(self) -> None:
+        """Of a rate that its prior draws to nothing; rows that are no numbers, or of no sound, are none."""
+        rows = np.array([(np.nan, 500.0), (0.0, 900.0), (1.0, 1000.0), (np.inf, 1500.0), (2.0, 2000.0), (3.0, np.nan)])
+        self.assertAlmostEqual(float(fit_clocks(rows).audio_s(1500.0)), 1.5, places=6)
+
+    def test_clocks_from_half_as_fast_to_half_as_fast_again(self) -> None:
+        for speed, is_clock in ((0.49, False), (0.5, True), (1.5, True), (1.51, False)):
+            page_ms = 1000 * np.arange(1.0, 9.0)
+            rows = np.column_stack([5 + speed * page_ms / 1000, page_ms])
+            with self.subTest(speed):
+                if is_clock:
+                    fit_clocks(rows)
+                else:
+                    with self.assertRaisesRegex(GiustoError, f"clock pairs make {speed:.2f} audio seconds a second"):
+                        fit_clocks(rows)
+
+    def test_ten_pairs_off_the_line_are_a_stumble_and_nine_are_none(self) -> None:
+        """A hump of 5 ms in the middle of four hundred pairs: its running median is as long as itself."""
+        for length, is_stumble in ((9, False), (10, True)):
+            page_ms = 3000 + 250.0 * np.arange(400)
+            audio_s = (page_ms - 2500) / 1000
+            audio_s[200 : 200 + length] += 0.005
+            self.assertEqual(fit_clocks(np.column_stack([audio_s, page_ms])).stumbled_ms > 0, is_stumble, length)
+
     def test_pairs_from_before_the_sound_ran_are_left_out(self) -> None:
         early = np.vstack([np.zeros((5, 2)), pairs()])
         assert_allclose(fit_clocks(early).offset_s, fit_clocks(pairs()).offset_s, rtol=0, atol=1e-12)

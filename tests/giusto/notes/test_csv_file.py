@@ -40,6 +40,11 @@ class OnsetCsvTests(TestCase):
     def test_header_alone_is_an_empty_take(self) -> None:
         self.assertEqual(len(parse_notes("time_s\n")), 0)
 
+    def test_what_just_still_counts(self) -> None:
+        found = parse_notes("time_s,strength\n1.0,0\n2.0,1\n" + "3." + "0" * 38 + ",.5\n")
+        self.assertEqual(found.strength.tolist(), [0.0, 1.0, 0.5])
+        self.assertEqual(found.onset_s.tolist(), [1.0, 2.0, 3.0])
+
     def test_faults_name_their_line(self) -> None:
         cases = (
             ("", 'line 1 must be a header with "time_s"'),
@@ -53,7 +58,10 @@ class OnsetCsvTests(TestCase):
             ("time_s\n1e999\n", "onsets_s must be finite: inf at line 2"),
             ("time_s,strength\n1,2\n", "line 2: strength is 2, allowed is 0 to 1"),
             ("time_s,label\n1\n", "line 2 has 1 fields, allowed are the header's 2"),
-            ("time_s\n" + "1" * 41 + "\n", 'line 2: time_s is "1111'),  # a number, but longer than any time is
+            (
+                "time_s\n" + "1" * 41 + "\n",
+                f'line 2: time_s is "{"1" * 40}", allowed',
+            ),  # a number, but longer than any time is
             ("time_s,strength\n1,-.5\n", "line 2: strength is -.5, allowed is 0 to 1"),
             ("time_s\n١\n", "line 2: time_s is"),  # only ASCII digits
             ("time_s\n" + "1" * 60000 + "x\n", "line 2: time_s is"),  # and not for minutes
