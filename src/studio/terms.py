@@ -69,7 +69,8 @@ TERMS = {
     "hands-and-accents": Term(
         "hands-and-accents",
         "Each hand, pad or key by itself: how evenly it strikes, and whether it comes before or after the other. "
-        "Accents: how much stronger you play where the click has one.",
+        "Struck twice: flams are of both hands, doubles of one. Accents: how much stronger you play where the click "
+        "has one.",
     ),
     "correction": Term(
         "correction",

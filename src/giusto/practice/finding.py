@@ -58,7 +58,8 @@ class Finding:
     came : str or None
         ``narrow``, ``wide``: how the drift came.
     where : str or None
-        Silence by number, slots of a length as ``1/2 to 1``, beat, cycle, or ``alone`` for the silences only.
+        Silence by number, slots of a length as ``1/2 to 1``, beat, cycle, or ``alone`` for the silences only. Of
+        ``doubled``: whether the ``other`` hand struck the second time, or the ``same``.
     takes : int
         How many takes were read together for it.
     so_far : bool

@@ -14,6 +14,7 @@ import numpy as np
 
 from giusto.arrays import BoolArray, FloatArray, IntArray
 from giusto.drill.file import MOST_SLOTS
+from giusto.figures.doubles import CLOSE_S, CLOSE_SLOT
 from giusto.figures.tempo_thread import tempo_thread
 from giusto.missing import Missing
 from giusto.practice.finding import Finding
@@ -25,7 +26,6 @@ CAUGHT, LEFT_OUT = 0.7, 0.15  # of the notes at a place: it was played, it was l
 FELL_SILENT, PLAYED_ON = 0.1, 0.6  # of the notes in silences, and with the click
 MANY = 0.3  # of the notes: too many to be slips of the hand
 MOSTLY = 0.7  # of the extra notes, at one kind of place
-DOUBLE_S, DOUBLE_SLOT = 0.1, 0.4  # two strokes this close, and this near for the slot, are one that bounced
 MIDDLE = 0.15  # about the middle between two asked notes, of a slot
 FACTORS = (2, 3, 4, 6, 8)
 GATHERED, SCATTERED = 0.7, 0.4  # mean resultant length of notes about slots: they are played, they aren't
@@ -256,14 +256,22 @@ def _more(take: _Take) -> Finding | None:
     """Find two strokes for one, or twice the notes."""
     if take.extra_s.size < MANY * take.caught.sum():
         return None
-    close = np.diff(take.played_s) < min(DOUBLE_S, DOUBLE_SLOT * take.slot_s)
+    close = np.diff(take.played_s) < min(CLOSE_S, CLOSE_SLOT * take.slot_s)
     if np.count_nonzero(close) >= MOSTLY * take.extra_s.size:
         gap_ms = 1000 * float(np.median(np.diff(take.played_s)[close]))
-        return Finding("doubled", round(gap_ms, 1), None, int(np.count_nonzero(close)))
+        return Finding("doubled", round(gap_ms, 1), None, int(np.count_nonzero(close)), where=_struck_by(take.reading))
     within = _phase(take)
     if np.mean(np.abs(within - 0.5) < MIDDLE) >= MOSTLY:
         return Finding("double", 2, None, take.extra_s.size)
     return None
+
+
+def _struck_by(reading: Reading) -> str | None:
+    """Return whose the second strokes mostly are: the ``other`` hand's, the ``same`` one's; None where nobody knows."""
+    found = reading.doubles
+    if found is None or found.flams is None or found.by_one is None:
+        return None
+    return "other" if found.flams >= MOSTLY * found.n else "same" if found.by_one >= MOSTLY * found.n else None
 
 
 def _phase(take: _Take) -> FloatArray:

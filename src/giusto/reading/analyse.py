@@ -15,6 +15,7 @@ from numpy.typing import ArrayLike, NDArray
 
 from giusto.arrays import BoolArray, FloatArray, IntArray
 from giusto.errors import GiustoError
+from giusto.figures.doubles import doubles
 from giusto.figures.held import called
 from giusto.figures.place import Place, place_of, recovery
 from giusto.figures.silence import READABLE_SHARE, SilenceReading, SilenceSpan, read_silence, unread
@@ -125,7 +126,7 @@ def _analysis(schedule: Schedule, played: Played, prior: Prior) -> Analysis:
     else:
         found = _measured(schedule, line, error_s, spans, prior, _at_moments(line, matching, played))
     missed = matching.missed[:0] if schedule.is_free else matching.missed
-    reading = _written(schedule, matching, missed, asked_s, played_s, found)
+    reading = _written(schedule, matching, missed, asked_s, played, found)
     return Analysis(reading, found.thread, found.sizes)
 
 
@@ -143,10 +144,11 @@ def _written(
     matching: Matching,
     missed: IntArray,
     asked_s: FloatArray,
-    played_s: FloatArray,
+    played: Played,
     found: _Found,
 ) -> Reading:
-    whole, rhythm = found.whole, found.whole.rhythm
+    whole, rhythm, played_s = found.whole, found.whole.rhythm, played.onset_s
+    slot_s = float(np.min(np.diff(asked_s), initial=schedule.beat_s))
     return Reading(
         giusto="reading/1",
         onsets=Counts(
@@ -175,6 +177,7 @@ def _written(
         missing=list(whole.missing),
         hands=whole.hands,
         accents=whole.accents,
+        doubles=doubles(played_s, played.source, slot_s=slot_s),
     )
 
 

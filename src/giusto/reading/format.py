@@ -18,6 +18,7 @@ from giusto.errors import GiustoError
 from giusto.figures.accents import Accents
 from giusto.figures.beat_leans import BeatLean
 from giusto.figures.correction import Correction
+from giusto.figures.doubles import Doubles
 from giusto.figures.drift_shape import DriftShape
 from giusto.figures.fatigue import Fatigue
 from giusto.figures.hands import Hand
@@ -97,6 +98,7 @@ class Reading:
     tempo: TempoThread | None = None
     hands: list[Hand] | None = None
     accents: Accents | None = None
+    doubles: Doubles | None = None
 
     def plain(self) -> dict[str, Any]:
         """Return the reading as what ``json.dumps`` takes."""

@@ -80,6 +80,7 @@ def table(
         *_swing(reading, past),
         *_spreads(reading, past),
         *_hands(reading, called),
+        *_doubles(reading),
         *_accents(reading),
         *_correction(reading, past),
         *_together(reading),
@@ -206,6 +207,14 @@ def _hands(reading: Reading, called: Callable[[str], str]) -> Iterator[Row]:
         name = f"{called(hand.name)} {against}"
         said = signed_ms(hand.lean_ms), span_ms(hand.ci95_ms)
         yield Row(f"{name[0].upper()}{name[1:]}", "hands-and-accents", *said, mark=mark)
+
+
+def _doubles(reading: Reading) -> Iterator[Row]:
+    """Say how many strokes sounded twice, and by whom where that is known."""
+    found = reading.doubles
+    if found:
+        by = "" if found.flams is None else f"{found.flams} by both hands, {found.by_one} by one"
+        yield Row("Struck twice", "hands-and-accents", f"{found.n}, {found.gap_ms:.0f}{NBSP}ms apart", by)
 
 
 def _accents(reading: Reading) -> Iterator[Row]:
