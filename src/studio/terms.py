@@ -68,9 +68,8 @@ TERMS = {
     ),
     "hands-and-accents": Term(
         "hands-and-accents",
-        "Each hand, pad or key by itself: how evenly it strikes, and whether it comes before or after the other. "
-        "Struck twice: flams are of both hands, doubles of one. Accents: how much stronger you play where the click "
-        "has one.",
+        "Each hand, pad or key by itself: how evenly it strikes, and how far before or after the other. Struck twice: "
+        "flams by both, doubles by one. Accents: how much stronger they are.",
     ),
     "correction": Term(
         "correction",

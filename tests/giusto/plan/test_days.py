@@ -13,7 +13,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from giusto.errors import DrillError, GiustoError
-from giusto.plan.days import Slot, block_minutes, plain_plan, plan, shortened
+from giusto.plan.days import MOST_DAYS, Slot, block_minutes, plain_plan, plan, shortened
 from giusto.plan.routine import json_schema, parse_routine, routine_of
 
 SCHEMAS = Path(__file__).parents[3] / "docs/schema"
@@ -58,6 +58,50 @@ class BlockTests(TestCase):
         for minutes, said in ((39, "minutes is 39, allowed is at least 40"), (1, "allowed is at least 40")):
             with self.assertRaisesRegex(GiustoError, said):
                 lengths(routine(), minutes)
+
+    def test_what_one_cannot_take_the_others_share(self) -> None:
+        """Middles 21, 50 and 20; 121 minutes are 30 more: the first takes one, the others 29 as 50 to 20."""
+        blocks = [{"name": n, "minutes": m} for n, m in (("a", [20, 22]), ("b", [20, 80]), ("c", [10, 30]))]
+        self.assertEqual(block_minutes(parse_routine(routine(blocks=blocks, minutes=60)).blocks, 121), [22, 71, 28])
+
+    def test_a_minute_at_least_for_each_exercise_and_no_more_than_the_block_has(self) -> None:
+        some = [{"name": n, "block": "warm-up", "minutes": m} for n, m in (("a", 1), ("b", 1), ("c", 1), ("d", 97))]
+        found = [slot.minutes for slot in slots(routine(*some), days=1, minutes=40) if slot.block == "warm-up"]
+        self.assertEqual(found, [1, 1, 1, 2])
+
+    def test_keys_share_what_their_exercise_has(self) -> None:
+        """27 minutes for eight of two keys and eight of none: 6.75 each, and 13.5."""
+        keyed = {"name": "a", "block": "technique", "minutes": 8, "keys": {"all": TWELVE, "per_session": 2}}
+        plain = {"name": "b", "block": "technique", "minutes": 8}
+        found = [slot.minutes for slot in slots(routine(keyed, plain), days=1) if slot.block == "technique"]
+        self.assertEqual(found, [7, 7, 13])
+
+    def test_ten_years_at_most(self) -> None:
+        file = routine(blocks=[{"name": "a", "minutes": [5, 10]}], minutes=5)
+        self.assertEqual(slots(file, days=MOST_DAYS)[-1].date, date(2036, 12, 4))
+        for days in (0, MOST_DAYS + 1):
+            with self.assertRaisesRegex(GiustoError, f"days is {days}, allowed are 1 to 3660"):
+                slots(file, days=days)
+
+    def test_a_short_session_keeps_what_fits_with_its_exercises(self) -> None:
+        names = (("a", "warm-up"), ("b", "application"), ("c", "technique"))
+        some = [{"name": name, "block": block, "minutes": 5} for name, block in names]
+        found = shortened(parse_routine(routine(*some)), 26)
+        self.assertEqual([block.name for block in found.blocks], ["warm-up", "technique"])
+        self.assertEqual([one.name for one in found.exercises], ["a", "c"])
+        alone = parse_routine(routine(blocks=[{"name": "a", "minutes": [5, 30]}], minutes=30))
+        self.assertEqual(shortened(alone, 12).blocks, alone.blocks)  # it can be as short by itself
+        self.assertEqual(shortened(alone, 3).blocks[0].minutes, (3, 3))
+
+    def test_a_session_may_end_at_midnight(self) -> None:
+        parse_routine(routine(start="22:45"))  # 75 minutes at most
+        with self.assertRaisesRegex(DrillError, "allowed is a time from which 75 minutes end on the same day"):
+            parse_routine(routine(start="22:46"))
+
+    def test_a_routine_goes_back_into_its_file(self) -> None:
+        season = {"from": "2026-11-30", "weeks_on": 3, "weeks_off": 2}
+        file = routine({"name": "a", "block": "warm-up", "minutes": 5, "season": season})
+        self.assertEqual(parse_routine(file).plain(), json.loads(file))
 
     @settings(max_examples=100, deadline=None)
     @given(

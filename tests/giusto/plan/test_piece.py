@@ -10,7 +10,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from giusto.errors import GiustoError
-from giusto.plan.piece import MOST_BARS, Asked, StretchState, even_begins, is_open, next_of, start_bpm, stretches
+from giusto.plan.piece import (
+    LOWER_STEPS,
+    MOST_BARS,
+    Asked,
+    StretchState,
+    even_begins,
+    is_open,
+    next_of,
+    start_bpm,
+    stretches,
+)
 
 TODAY = date(2026, 11, 26)
 SIX = [StretchState(stretch) for stretch in stretches([1, 3, 5], 6)]  # three chunks, two joins, a larger one, the whole
@@ -29,7 +39,7 @@ class StretchTests(TestCase):
 
     def test_even_chunks_reach_the_last_bar(self) -> None:
         self.assertEqual(even_begins(1, 3, 1), [1, 2, 3])
-        self.assertEqual(even_begins(1, 1, 2), [1])
+        self.assertEqual((even_begins(1, 1, 2), even_begins(1, 3, 2)), ([1], [1]))
         self.assertEqual((even_begins(1, 7, 2), even_begins(1, 8, 2)), ([1, 3, 5], [1, 3, 5, 7]))
 
     def test_larger_ones_end_where_their_last_chunk_ends(self) -> None:
@@ -79,6 +89,29 @@ class NextTests(TestCase):
             some[found.index] = replace(some[found.index], secure_bpm=100.0, is_done=True)
         self.assertEqual(order, [0, 1, 2, 3, 4, 5, 6])
         self.assertIsNone(asked(some))
+
+    def test_a_piece_of_one_stretch_is_learned_first_too(self) -> None:
+        whole = [StretchState(one) for one in stretches([1], 4)]
+        self.assertEqual(asked(whole), Asked(0, "learn"))
+        self.assertEqual(asked([replace(whole[0], is_learned=True)]), Asked(0, "climb"))
+
+    def test_of_checks_that_are_due_the_longest_ago_comes_first(self) -> None:
+        days = (20, 30, 25, 40, 22, 21, 23)
+        some = [
+            replace(one, is_learned=True, played=TODAY - timedelta(days=ago))
+            for one, ago in zip(SIX, days, strict=True)
+        ]
+        self.assertEqual(asked(some, "checks"), Asked(3, "check"))
+        some[5] = replace(some[5], played=None)
+        self.assertEqual(asked(some, "checks"), Asked(5, "check"))
+
+    def test_a_larger_one_begins_below_its_own_parts(self) -> None:
+        """The first two chunks and their join stand at 84, 80 and 88; the third chunk, at 50, has no part in it."""
+        stand = (84.0, 80.0, 50.0, 88.0, 0.0, 0.0, 0.0)
+        some = [replace(one, secure_bpm=bpm or None) for one, bpm in zip(SIX, stand, strict=True)]
+        larger = next(one.stretch for one in SIX if one.stretch.kind == "larger")
+        found = start_bpm(some, larger, found_bpm=60.0, step_bpm=4.0)
+        self.assertEqual(found, 80.0 - LOWER_STEPS * 4.0)
 
     def test_a_join_waits_for_both_of_its_chunks(self) -> None:
         some = [replace(SIX[0], secure_bpm=80.0), replace(SIX[1], secure_bpm=79.0), *SIX[2:]]

@@ -25,6 +25,9 @@ class PauseTests(TestCase):
         self.assertIsNone(due(takes((0, 12), (14, 26)), 27))
         self.assertEqual(due(takes((0, 12), (14, 27)), 28), Pause(25, False))
 
+    def test_short_gaps_one_after_the_other_are_no_rest(self) -> None:
+        self.assertEqual(due(takes((0, 10), (11, 20), (21, 30)), 31), Pause(28, False))
+
     def test_sooner_where_it_was_loud(self) -> None:
         self.assertEqual(due(takes((0, 15), loud=True), 16), Pause(15, True))
         self.assertIsNone(due(takes((0, 15)), 16))
