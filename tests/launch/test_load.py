@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+import io
 import time
+import wave
+from collections import Counter
 from dataclasses import replace
 from unittest import TestCase
 from unittest.mock import patch
 
+from giusto.drill.passage.reader import read_score
 from launch.hosts import ramp
-from launch.hosts.load import RATE_HZ, PractisingBrowser, _struck, report
+from launch.hosts.load import RATE_HZ, SCORE_BARS, TAKE_S, PractisingBrowser, _recording, _score, _struck, report
 from launch.hosts.players import Answers
 
 
@@ -36,6 +40,24 @@ class PlayerTests(TestCase):
         sound = [heard.batch(number)["sound"][0] for number in range(4)]  # type: ignore[index]
         self.assertEqual([one["frame"] for one in sound], [0, RATE_HZ, 2 * RATE_HZ, 3 * RATE_HZ])
         self.assertEqual(sound[3]["samples"], _struck(0))
+
+    def test_a_recording_and_a_score_are_what_the_site_takes(self) -> None:
+        """Read by the core: forty seconds of strokes 300 ms apart, and thirty-two bars."""
+        with wave.open(io.BytesIO(_recording())) as file:
+            self.assertEqual((file.getframerate(), file.getnframes()), (RATE_HZ, TAKE_S * RATE_HZ))
+        (part,) = read_score(_score()).parts
+        self.assertEqual(len(part.hands[""]), SCORE_BARS)
+
+    def test_files_and_dearer_pages_come_every_so_often(self) -> None:
+        player, done = PractisingBrowser("", "", 0.0, Answers(), has_sound=False), []  # type: ignore[var-annotated]
+        with patch.object(player, "timed", lambda page, path, body=None: done.append((page, path, body is not None))):
+            for turn in range(1, 13):
+                player.do_more(turn)
+        pages = Counter(page for page, *_ in done)
+        self.assertEqual(pages["take.wav to /recording/"], 4)
+        self.assertEqual(pages["piece.musicxml to /pieces/new/"], 3)
+        self.assertEqual((pages["/progress/figures/"], pages["each note"]), (6, 2))
+        self.assertEqual({sends for page, _, sends in done if " to " in page}, {True})
 
 
 class StandIn:
