@@ -149,10 +149,11 @@ class Drift:
         """
         walk, apart = self._walk / sqrt(slots), self._apart
         nodes = ndtri((np.arange(LEANS) + 0.5) / LEANS)
-        mean = (self._lean[:, None] + apart[:, None] * nodes)[:, :, None] * beats
-        sd = np.sqrt(self._start[:, None, None] ** 2 + walk[:, None, None] ** 2 * (AHEAD + beats))
+        lengths, times = np.unique(beats, return_counts=True)  # most drills have one length over and over
+        mean = (self._lean[:, None] + apart[:, None] * nodes)[:, :, None] * lengths
+        sd = np.sqrt(self._start[:, None, None] ** 2 + walk[:, None, None] ** 2 * (AHEAD + lengths))
         held = (1 - self.lapse) * (ndtr((HELD_SHARE - mean) / sd) - ndtr((-HELD_SHARE - mean) / sd))
-        return float(self.weights @ held.prod(axis=2).mean(axis=1))
+        return float(self.weights @ (held**times).prod(axis=2).mean(axis=1))
 
     def reach_quantiles(self, shares: Sequence[float]) -> list[float]:
         """Return quantiles of the length that is held three times in four, in beats."""
