@@ -5,14 +5,18 @@ Outside checks: systemd-analyze, Caddy, HAProxy, each where it is here.
 
 from __future__ import annotations
 
+import http.client
+import json
 import re
 import shutil
 import subprocess
 import tempfile
+import time
 from pathlib import Path
 from unittest import TestCase, skipUnless
 
 from launch import host, roles
+from launch.cluster import free_port
 from launch.place import ROOT
 
 DEPLOY = ROOT / "deploy"
@@ -23,6 +27,23 @@ MOST_EXPOSED = 1.5
 
 def run(*command: str) -> subprocess.CompletedProcess[str]:
     return subprocess.run(command, capture_output=True, text=True, check=False)
+
+
+def answer_of(port: int, accept: str) -> tuple[int, str, str]:
+    """Return status, type and words of what stands at a port; it has ten seconds to begin."""
+    until = time.monotonic() + 10
+    while True:
+        connection = http.client.HTTPConnection("127.0.0.1", port, timeout=5)
+        try:
+            connection.request("GET", "/today/", headers={"Accept": accept})
+            answer = connection.getresponse()
+            return answer.status, answer.getheader("Content-Type", ""), answer.read().decode()
+        except OSError:
+            if time.monotonic() > until:
+                raise
+            time.sleep(0.1)
+        finally:
+            connection.close()
 
 
 class DeployTests(TestCase):
@@ -80,6 +101,32 @@ class DeployTests(TestCase):
             file.flush()
             done = run("haproxy", "-c", "-f", file.name)
         self.assertEqual(done.returncode, 0, done.stderr)
+
+    @skipUnless(shutil.which("haproxy"), "HAProxy is not here")
+    def test_a_person_reads_a_sentence_where_no_host_is_left_and_a_script_gets_json(self) -> None:
+        """By HAProxy itself: the balancer's file on a port of its own, its hosts where nobody listens."""
+        port = free_port()
+        text = (DEPLOY / "haproxy/haproxy.cfg").read_text(encoding="utf-8")
+        text = text.replace("/etc/haproxy/503.http", str(DEPLOY / "haproxy/503.http"))
+        text = re.sub(r"    bind :443.*\n|    http-request redirect.*\n|    stats socket.*\n", "", text)
+        text = text.replace("bind :80", f"bind 127.0.0.1:{port}")
+        text = re.sub(r"10\.0\.0\.1\d:8000", f"127.0.0.1:{free_port()}", text)
+        with tempfile.NamedTemporaryFile("w", suffix=".cfg") as file:
+            file.write(text)
+            file.flush()
+            balancer = subprocess.Popen(["haproxy", "-db", "-f", file.name], stdout=subprocess.DEVNULL)
+            try:
+                until = time.monotonic() + 10  # it finds out by two looks that no host is there
+                while "json" in (person := answer_of(port, "text/html,*/*"))[1] and time.monotonic() < until:
+                    time.sleep(0.2)
+                script = answer_of(port, "application/json")
+            finally:
+                balancer.terminate()
+                balancer.wait(10)
+        self.assertEqual(person[:2], (503, "text/plain; charset=utf-8"))
+        self.assertIn("Load the page again in a moment.", person[2])
+        self.assertEqual(script[:2], (503, "application/json"))
+        self.assertIn("waits in this browser", json.loads(script[2])["error"])
 
     def test_roles_are_those_of_a_start(self) -> None:
         text = (DEPLOY / "postgresql/roles.sql").read_text(encoding="utf-8")
