@@ -8,6 +8,7 @@ from datetime import date
 
 from django.utils import formats
 
+from giusto.plan.day import RECENT
 from giusto.practice.ladder import Ladder as CoreLadder
 from giusto.practice.ladder import Step, Why
 from giusto.practice.ladder.rungs import VaryNotes, VarySilence, VaryTempo
@@ -180,7 +181,13 @@ def reason(standing: LadderStanding, today: date) -> str:
     last = standing.attempts[-1].at.date() if standing.attempts else today
     told = _Told(core, step, today, last)
     sign = "," if step.why in (Why.NEXT_DAY, Why.BREAK) else ":"
-    return f"{told.here}{sign} {REASONS[step.why][1](told)}"
+    return f"{told.here}{sign} {REASONS[step.why][1](told)}{_tally(standing) if step.why == Why.BAND else ''}"
+
+
+def _tally(standing: LadderStanding) -> str:
+    """Return how many of the last attempts were clean: what a ladder of *mostly right* goes by."""
+    lately = [attempt.cleanness for attempt in standing.attempts[-RECENT:]]
+    return f"; {round(sum(lately))} of the last {len(lately)} were" if lately else ""
 
 
 def counted(step: Step) -> str:
