@@ -44,7 +44,7 @@ EAR_COLUMNS = (
     "delay_ms",
 )
 DELAY_COLUMNS = ("by", "device", "browser", "delay_ms", "low_ms", "high_ms", "count", "measured_at")
-INSTRUMENT_COLUMNS = ("name", "shapes", "learned_at")
+INSTRUMENT_COLUMNS = ("name", "shapes", "softest_db", "closest_s", "learned_at")
 SOUND_COLUMNS = ("bytes", "zero_s", "rate")
 # Columns that the first archives lack: then as in a new row.
 LATER = (
@@ -58,6 +58,8 @@ LATER = (
     "counted",
     "accent_voice",
     "pad_names",
+    "softest_db",
+    "closest_s",
 )
 DRILL_COLUMNS = ("id", "name", "family", "deleted_at")
 EXERCISE_COLUMNS = (

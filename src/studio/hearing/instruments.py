@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from django.db import transaction
+from django.db.models import Min
 from django.utils import timezone
 
 from giusto.errors import GiustoError
+from giusto.hearing.level import Gate
 from giusto.hearing.timbre import Timbre, timbre
 from studio.accounts.models import Player
 from studio.accounts.policies import require
@@ -21,9 +23,18 @@ def timbres_of(player: Player) -> tuple[Timbre, ...]:
     return tuple(timbre(one.name, one.shapes) for one in Instrument.objects.of(player))
 
 
+def let_in(player: Player, gate: Gate) -> Gate:
+    """Return a gate that the player's instruments pass as well: the softest of them is to be heard, and the fastest."""
+    known = Instrument.objects.of(player).exclude(softest_db=None).exclude(closest_s=None)
+    own = known.aggregate(softest_db=Min("softest_db"), closest_s=Min("closest_s"))
+    if own["softest_db"] is None:
+        return gate
+    return Gate(min(gate.threshold_db, own["softest_db"]), min(gate.refractory_s, own["closest_s"]))
+
+
 @transaction.atomic
-def keep(*, player: Player, learned: Timbre) -> Instrument:
-    """Keep an instrument, in place of the one of that name.
+def keep(*, player: Player, learned: Timbre, gate: Gate) -> Instrument:
+    """Keep an instrument, and from where on its strokes count, in place of the one of that name.
 
     Raises
     ------
@@ -35,7 +46,12 @@ def keep(*, player: Player, learned: Timbre) -> Instrument:
     if Instrument.objects.of(player).count() >= MOST:
         raise GiustoError(f"{MOST} instruments were learned, allowed are no more: forget one first", code="full")
     return Instrument.objects.create(
-        player=player, name=learned.name, shapes=learned.shapes.round(DIGITS).tolist(), learned_at=timezone.now()
+        player=player,
+        name=learned.name,
+        shapes=learned.shapes.round(DIGITS).tolist(),
+        softest_db=gate.threshold_db,
+        closest_s=gate.refractory_s,
+        learned_at=timezone.now(),
     )
 
 

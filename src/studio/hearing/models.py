@@ -98,6 +98,18 @@ class Instrument(models.Model):
     player = models.ForeignKey(Player, on_delete=models.CASCADE, related_name="instruments")
     name = models.CharField(max_length=NAME_CHARS)
     shapes = models.JSONField(help_text="of each stroke, band by band (giusto.hearing.timbre)")
+    softest_db = models.FloatField(
+        null=True,
+        blank=True,
+        validators=[MinValueValidator(LOWEST_DB), MaxValueValidator(HIGHEST_DB)],
+        help_text="the peak from which its strokes count; none of its own where empty",
+    )
+    closest_s = models.FloatField(
+        null=True,
+        blank=True,
+        validators=[MinValueValidator(0.02), MaxValueValidator(0.2)],
+        help_text="the shortest time between two of its notes",
+    )
     learned_at = models.DateTimeField(default=timezone.now)
 
     objects = InstrumentQuerySet.as_manager()

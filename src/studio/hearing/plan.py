@@ -7,7 +7,9 @@ from typing import Any
 from giusto.hearing.count_in import STROKES
 from giusto.hearing.delay import calibration_clicks
 from giusto.hearing.inputs import Input
+from giusto.hearing.level import Gate
 from studio.accounts.models import Player
+from studio.hearing.instruments import let_in
 from studio.hearing.models import Delay, Ear, ear_of
 
 TAPPED_CLICKS, TAPPED_APART_S = 24, 0.6  # ours: a quarter of a minute at 100 a minute
@@ -18,6 +20,7 @@ STAND_IN_GAIN = 0.9
 def ear_plan(player: Player) -> dict[str, Any]:
     """Return what the browser needs: by what it hears, and the stand-in's room where it is one."""
     ear = ear_of(player)
+    gate = _gate(player, ear)
     return {
         "by": ear.by,
         "device": ear.device,
@@ -25,8 +28,8 @@ def ear_plan(player: Player) -> dict[str, Any]:
         "port": ear.port,
         "channel": ear.channel,
         "keep": ear.keeps_sound,
-        "threshold_db": ear.threshold_db,
-        "refractory_s": ear.refractory_s,
+        "threshold_db": gate and gate.threshold_db,
+        "refractory_s": gate and gate.refractory_s,
         "counts_in": ear.counts_in and not ear.is_still,
         "counts_by": ear.counts_by,
         "strokes": STROKES,
@@ -56,6 +59,13 @@ def tapped_clicks_s() -> list[float]:
 def sent_clicks_s() -> list[float]:
     """Return when the clicks of a round trip sound."""
     return [float(one) for one in calibration_clicks()]
+
+
+def _gate(player: Player, ear: Ear) -> Gate | None:
+    """Return what counts as a note; None where no level was checked, and nothing is left out."""
+    if ear.threshold_db is None or ear.refractory_s is None:
+        return None
+    return let_in(player, Gate(ear.threshold_db, ear.refractory_s))
 
 
 def _delay_ms(player: Player, ear: Ear) -> float | None:

@@ -82,14 +82,15 @@ def listen(request: PlayerRequest) -> HttpResponse:
     level = level_of(form.samples)
     if level.code in ("good", "soft") and level.onset_s.size >= FEWEST_STROKES:
         actions.keep_gate(player=request.user, gate=level.gate)
+    gate = instruments.let_in(request.user, level.gate)
     counted = counted_in(level.onset_s, heard_from_s=0.0)
     first_s = form.cleaned_data["frame"] / form.cleaned_data["rate"]
     return JsonResponse(
         {
             "code": level.code,
             "words": level_words(level),
-            "threshold_db": level.gate.threshold_db,
-            "refractory_s": level.gate.refractory_s,
+            "threshold_db": gate.threshold_db,
+            "refractory_s": gate.refractory_s,
             "strokes": level.onset_s.size,
             "counted": counted and {"last_s": first_s + counted.last_s, "beat_s": counted.beat_s, "bpm": counted.bpm},
         }
@@ -103,8 +104,9 @@ def learn(request: PlayerRequest) -> HttpResponse:
     if not form.is_valid():
         return _refused(form.errors)
     try:
-        learned = timbre_learned(form.samples, form.cleaned_data["name"], gate=level_of(form.samples).gate)
-        kept = instruments.keep(player=request.user, learned=learned)
+        gate = level_of(form.samples).gate
+        learned = timbre_learned(form.samples, form.cleaned_data["name"], gate=gate)
+        kept = instruments.keep(player=request.user, learned=learned, gate=gate)
     except GiustoError as error:
         return JsonResponse({"error": f"{str(error)[0].upper()}{str(error)[1:]}."}, status=422)
     return JsonResponse({"name": kept.name, "strokes": len(learned.shapes)})

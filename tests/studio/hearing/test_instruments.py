@@ -12,6 +12,7 @@ from django.test import TestCase
 from django.urls import reverse
 
 from giusto.drill import validate
+from giusto.hearing.level import Gate
 from giusto.hearing.timbre import learned
 from giusto.schedule import schedule
 from giusto.simulation.instrument import strike
@@ -19,7 +20,9 @@ from giusto.simulation.player import simulate
 from studio.accounts.models import Player, local_player
 from studio.archive.reading import read_archive
 from studio.hearing import instruments
+from studio.hearing.instruments import let_in
 from studio.hearing.models import Ear, Instrument
+from studio.hearing.plan import ear_plan
 from studio.takes.models import Take
 from tests.giusto.hearing.test_timbre import RATE_HZ as LEARNED_HZ
 from tests.giusto.hearing.test_timbre import played
@@ -56,13 +59,31 @@ class InstrumentTests(TestCase):
             Instrument.objects.create(player=local_player(), name=str(number), shapes=one.shapes.tolist())
         self.assertIn("allowed are no more", learn(self.client, "wood", "Block").json()["error"])
 
+    def test_the_softest_instrument_is_heard_and_the_fastest(self) -> None:
+        """After a level check with a loud one; without a check nothing is left out, and an old row asks for nothing."""
+        self.assertIsNone(ear_plan(local_player())["threshold_db"])
+        strict = Gate(-20.0, 0.2)
+        self.assertEqual(let_in(local_player(), strict), strict)
+        learn(self.client, "skin", "Drum")
+        self.assertIsNone(ear_plan(local_player())["threshold_db"])
+        drum = Instrument.objects.get()
+        own = Gate(drum.softest_db or 0.0, drum.closest_s or 0.0)
+        self.assertLess(own.threshold_db, -20.0)
+        self.assertEqual(let_in(local_player(), strict), own)
+        self.assertEqual(let_in(local_player(), Gate(-60.0, 0.02)), Gate(-60.0, 0.02))
+        Ear.objects.create(player=local_player(), by="microphone", threshold_db=-20.0, refractory_s=0.2)
+        plan = ear_plan(Player.objects.get(pk=local_player().pk))
+        self.assertEqual((plan["threshold_db"], plan["refractory_s"]), (own.threshold_db, own.refractory_s))
+        Instrument.objects.update(softest_db=None)
+        self.assertEqual(let_in(local_player(), strict), strict)
+
     def test_it_goes_along_in_the_archive(self) -> None:
         learn(self.client, "skin", "Drum")
-        before = Instrument.objects.get().shapes
+        before = Instrument.objects.values_list("shapes", "softest_db", "closest_s").get()
         archive = self.client.get(reverse("archive:take-out")).getvalue()
         Player.objects.all().delete()
         read_archive(local_player(), io.BytesIO(archive))
-        self.assertEqual(Instrument.objects.get().shapes, before)
+        self.assertEqual(Instrument.objects.values_list("shapes", "softest_db", "closest_s").get(), before)
 
 
 class TakeTests(SoundTestCase):
