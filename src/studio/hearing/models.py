@@ -21,6 +21,7 @@ BY = {
     Input.STAND_IN_MIDI: "a simulated MIDI keyboard",
 }
 CHOICES = [(one.value, BY[one]) for one in HEARING]
+STRUCK = {"skin": "a drum", "wood": "a wood block", "string": "a plucked string", "metal": "a bell"}
 NAME_CHARS = 12  # of an instrument, as of any source of notes
 PADS = ("again", "easier", "harder", "stop")  # what a pad, a note or a pedal may be chosen for
 
@@ -53,7 +54,7 @@ class Ear(models.Model):
         null=True, blank=True, validators=[MinValueValidator(0.02), MaxValueValidator(0.2)]
     )
 
-    sound = models.CharField(max_length=8, choices=[(one, one) for one in SOUNDS], default=SOUNDS[0])
+    sound = models.CharField(max_length=8, choices=[(one, STRUCK[one]) for one in SOUNDS], default=SOUNDS[0])
     bleed_db = models.FloatField(
         null=True, blank=True, default=-25.0, validators=[MinValueValidator(-60), MaxValueValidator(-10)]
     )
