@@ -7,7 +7,7 @@ from unittest import TestCase
 
 import giusto
 
-WITH_WORDS = ("studio.sheet.words", "studio.readings.words", "studio.drills.sentence.note_words")
+WITH_WORDS = ("studio.reach.words", "studio.sheet.words", "studio.readings.words", "studio.drills.sentence.note_words")
 
 
 class ExampleTests(TestCase):

@@ -52,10 +52,21 @@ def bound_of(found: Reach) -> tuple[str, float] | None:
     return ("at most ", found.ci95_beats[1]) if found.bounded == "above" else ("", found.beats)
 
 
+def bounded_words(bound: str, length: float) -> str:
+    """Return a length with the words before it; what is less than the least that is told has none.
+
+    Examples
+    --------
+    >>> bounded_words("at most ", 5.0), bounded_words("at most ", 1.1)
+    ('at most 4 beats', 'less than 0.5 beats')
+    """
+    text = beats_words(length)
+    return text if text.startswith("less") else f"{bound}{text}"
+
+
 def short_words(at: ReachAt) -> str:
     """Return how long a silence is held, in beats."""
-    bound, beats = bound_of(at.reach) or ("", 0.0)
-    return f"{bound}{beats_words(beats)}"
+    return bounded_words(*(bound_of(at.reach) or ("", 1.0)))
 
 
 def held_words(at: ReachAt | None) -> str:
@@ -71,13 +82,13 @@ def held_figure(at: ReachAt | None) -> str:
         return ""
     bound, beats = told
     seconds = seconds_words(beats, slot_ms(at.bpm, 1) / 1000)
-    return f"{bound}{beats_words(beats)} alone, {seconds}, near {at.bpm:.0f}"
+    return f"{bounded_words(bound, beats)} alone, {seconds}, near {at.bpm:.0f}"
 
 
 def held_heading(at: ReachAt | None) -> str:
     """Return the same as a heading: ``You hold 8 beats alone near 96.``."""
     told = bound_of(at.reach) if at else None
-    return f"You hold {told[0]}{beats_words(told[1])} alone near {at.bpm:.0f}." if at and told else "No silence yet."
+    return f"You hold {bounded_words(*told)} alone near {at.bpm:.0f}." if at and told else "No silence yet."
 
 
 def seconds_of(at: ReachAt | None) -> str:
