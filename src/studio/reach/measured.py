@@ -9,7 +9,7 @@ from giusto.practice.over_takes.reaches import reach_at, tempi
 from giusto.tempo import slot_ms
 from studio.accounts.models import Player
 from studio.reach.tested import silences_until
-from studio.reach.words import bound_of, bounded_words, range_words, seconds_words
+from studio.reach.words import beats_words, bound_of, range_words, seconds_words
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,7 +27,7 @@ def last_held(player: Player, now: datetime) -> LastFigure | None:
         found = reach_at(known, bpm, now).reach
         if told := bound_of(found):
             bound, beats = told
-            value = f"{bounded_words(bound, beats)} alone near {bpm:.0f}".capitalize()
+            value = f"{bound}{beats_words(beats)} alone near {bpm:.0f}".capitalize()
             rests_on = f"{seconds_words(beats, slot_ms(bpm, 1) / 1000)}; {range_words(found)}"
             return LastFigure(value, rests_on)
     return None

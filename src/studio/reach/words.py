@@ -11,6 +11,8 @@ from giusto.practice.reach import Reach
 from giusto.tempo import slot_ms
 from studio.sheet.words import NBSP
 
+LEAST_BEATS = 0.5  # less is told as less
+
 
 def beats_alone(length: float) -> float:
     """Return how many beats of a silence, given in beats click to click, are without a click."""
@@ -44,35 +46,35 @@ def seconds_words(length: float, beat_s: float) -> str:
 
 
 def bound_of(found: Reach) -> tuple[str, float] | None:
-    """Return the words before a length, and the length that is told: the near end where the range runs out."""
+    """Return the words before a length, and the length that is told: the near end where the range runs out.
+
+    None where nothing is known, or no more than that some beat alone is held: that says nothing.
+    """
     if found.beats is None or found.ci95_beats is None:
         return None
     if found.bounded == "below":
-        return "at least ", found.ci95_beats[0]
-    return ("at most ", found.ci95_beats[1]) if found.bounded == "above" else ("", found.beats)
-
-
-def bounded_words(bound: str, length: float) -> str:
-    """Return a length with the words before it; what is less than the least that is told has none.
-
-    Examples
-    --------
-    >>> bounded_words("at most ", 5.0), bounded_words("at most ", 1.1)
-    ('at most 4 beats', 'less than 0.5 beats')
-    """
-    text = beats_words(length)
-    return text if text.startswith("less") else f"{bound}{text}"
+        low = found.ci95_beats[0]
+        return ("at least ", low) if beats_alone(low) >= 1 else None
+    if found.bounded == "above" and beats_alone(found.ci95_beats[1]) >= LEAST_BEATS:
+        return "at most ", found.ci95_beats[1]
+    return "", found.beats
 
 
 def short_words(at: ReachAt) -> str:
     """Return how long a silence is held, in beats."""
-    return bounded_words(*(bound_of(at.reach) or ("", 1.0)))
+    told = bound_of(at.reach)
+    return f"{told[0]}{beats_words(told[1])}" if told else "not sure"
 
 
 def held_words(at: ReachAt | None) -> str:
     """Return how long a silence is held, such as ``You hold 8 beats alone, 5.0 s, near 96``."""
     figure = held_figure(at)
-    return f"You hold {figure}" if figure else "No silence yet"
+    return f"You hold {figure}" if figure else unknown_words(at)
+
+
+def unknown_words(at: ReachAt | None) -> str:
+    """Return what is said where no length is told: no silence is known, or too few, all of them held."""
+    return "How long you hold is not sure yet" if at and at.reach.silences else "No silence yet"
 
 
 def held_figure(at: ReachAt | None) -> str:
@@ -82,13 +84,15 @@ def held_figure(at: ReachAt | None) -> str:
         return ""
     bound, beats = told
     seconds = seconds_words(beats, slot_ms(at.bpm, 1) / 1000)
-    return f"{bounded_words(bound, beats)} alone, {seconds}, near {at.bpm:.0f}"
+    return f"{bound}{beats_words(beats)} alone, {seconds}, near {at.bpm:.0f}"
 
 
 def held_heading(at: ReachAt | None) -> str:
     """Return the same as a heading: ``You hold 8 beats alone near 96.``."""
     told = bound_of(at.reach) if at else None
-    return f"You hold {bounded_words(*told)} alone near {at.bpm:.0f}." if at and told else "No silence yet."
+    if at is None or told is None:
+        return f"{unknown_words(at)}."
+    return f"You hold {told[0]}{beats_words(told[1])} alone near {at.bpm:.0f}."
 
 
 def seconds_of(at: ReachAt | None) -> str:

@@ -47,12 +47,18 @@ class ReachTests(TestCase):
         self.assertEqual(self.client.get(page.context["play"]).status_code, 200)
 
     def test_all_held_says_at_least(self) -> None:
+        """One take of four held silences is told only half a beat for sure, which is nothing; two tell some beats."""
         play(self.client, player=HOLDS)
-        self.assertContains(self.page(), "at least")
+        self.assertContains(self.page(), "How long you hold is not sure yet")
+        self.assertContains(self.page(), "All that you tried is held")
+        self.assertNotContains(self.page(), "at least")
+        play(self.client, player=HOLDS, seed=2)
+        self.assertRegex(self.page().content.decode(), r"You hold at least \d(\.5)? beats alone")
         self.assertNotContains(self.page(), "By your clock")
 
     def test_tempi_are_kept_apart(self) -> None:
         play(self.client, player=HOLDS)
+        play(self.client, player=HOLDS, seed=2)
         play(self.client, drill=plain(bpm=60), player=RUSHES, started_at="2026-11-25T11:00:00Z")
         self.assertContains(self.page(), "How long you hold, near 60")
         self.assertContains(self.page(), "Near 96")
