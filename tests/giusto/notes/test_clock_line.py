@@ -40,6 +40,15 @@ class ClockFitTests(TestCase):
         truth_s = (stamp_ms * (1 + 1e-6) - 2500) / 1000
         assert_allclose(fit_clocks(short).audio_s(stamp_ms), truth_s, rtol=0, atol=1e-3)
 
+    def test_a_rate_is_drawn_to_none_as_far_as_the_pairs_leave_it_open(self) -> None:
+        """Of pairs on a line of 2e-4: least squares with a normal prior of SD 1e-4 on the rate, by its formula."""
+        for count in (4, 40):
+            page_ms = 1000 + 100.0 * np.arange(count)
+            rows = np.column_stack([page_ms / 1000 * (1 + 2e-4), page_ms])
+            apart_s = (page_ms - page_ms.mean()) / 1000
+            spread = float(apart_s @ apart_s)
+            self.assertAlmostEqual(fit_clocks(rows).rate / (2e-4 * spread / (spread + 0.25)), 1.0, places=5)
+
     def test_a_stumbling_sound_is_followed(self) -> None:
         # Ten buffers of 10 ms lost at once in the middle, and one more later: every click after
         # them is heard late, so the notes are to be measured against that.

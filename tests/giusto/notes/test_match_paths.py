@@ -104,6 +104,12 @@ class FilterTests(TestCase):
         jump = rules.JUMP_COST + log(found.least_slot_s)
         assert_allclose(costs, [jump, jump, jump + rules.FLOW_COST], rtol=1e-12)
 
+    def test_a_path_begins_at_a_place_and_far_ones_cost(self) -> None:
+        """A place one standard deviation off costs half a nat; the lean is that of hands with the click."""
+        start = rules._start(rules.PLACE_S, 0.03)
+        assert_allclose(start[:7], (0.5, -1, 0.0, 0.0, 0.03**2, 0.0, rules.LEAN_HEARD**2), rtol=1e-12)
+        self.assertEqual(rules._start(0.0, 0.03)[0], 0.0)
+
 
 class PruningTests(TestCase):
     def test_one_that_lags_owes_the_notes_that_are_due(self) -> None:

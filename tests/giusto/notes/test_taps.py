@@ -18,6 +18,11 @@ class TapTests(TestCase):
         self.assertEqual(tapped_tempo(np.sort(np.append(clean, 1.73))).bpm, 120.0)
         self.assertEqual(tapped_tempo(np.delete(clean, 4)).bpm, 120.0)
 
+    def test_the_range_counts_beats_and_not_taps(self) -> None:
+        """Every second of even taps left out in one place: two beats there, and the range is nothing wide."""
+        low, high = tapped_tempo(np.delete(np.arange(9) * 0.5, 4)).ci95_bpm or (0.0, 0.0)
+        self.assertEqual((low, high), (120.0, 120.0))
+
     def test_a_stray_is_further_than_a_quarter_of_a_beat_from_the_others(self) -> None:
         for off, strays in ((0.1, 0), (0.12, 0), (0.13, 1), (0.25, 1)):
             taps = np.arange(9) * 0.5
