@@ -20,26 +20,27 @@ from giusto.figures.drift_shape import (
 from giusto.missing import Missing
 
 TIME_MS = 1000 + 300 * np.arange(16.0)
+UNEVEN_MS = 1000 + np.cumsum([0.0, *[150.0, 150.0, 300.0, 450.0, 150.0] * 3])  # a figure, with more notes at first
 
 
 class BendTests(TestCase):
     def test_a_parabola_on_any_straight_way(self) -> None:
-        u = (TIME_MS - TIME_MS[0]) / (TIME_MS[-1] - TIME_MS[0])
-        for height, slope, level in ((12.0, 0.0, 0.0), (12.0, 0.02, -40.0), (-7.0, -0.01, 5.0)):
-            error_ms = height * 4 * u * (1 - u) + slope * TIME_MS + level
-            found = bend(error_ms, TIME_MS, clock=0.01, hand_ms=5)
-            assert found
-            self.assertAlmostEqual(found.bend_ms, height, places=6)
+        for time_ms in (TIME_MS, UNEVEN_MS):
+            u = (time_ms - time_ms[0]) / (time_ms[-1] - time_ms[0])
+            for height, slope, level in ((12.0, 0.0, 0.0), (12.0, 0.02, -40.0), (-7.0, -0.01, 5.0)):
+                error_ms = height * 4 * u * (1 - u) + slope * time_ms + level
+                found = bend(error_ms, time_ms, clock=0.01, hand_ms=5)
+                assert found
+                self.assertAlmostEqual(found.bend_ms, height, places=6)
 
     def test_its_variance_is_that_of_players_of_the_model(self) -> None:
         """A thousand ways of a clock and a hand each: a standard deviation is told within 2.2 %, three allowed."""
         rng = np.random.default_rng(7)
-        for clock, hand_ms in ((0.0, 6.0), (0.03, 0.0), (0.02, 5.0)):
-            bends = []
+        for clock, hand_ms, time_ms in ((0.0, 6.0, TIME_MS), (0.03, 0.0, UNEVEN_MS), (0.02, 5.0, TIME_MS)):
+            bends, steps_ms = [], np.diff(time_ms)
             for _ in range(1000):
-                steps_ms = 300 * (1 + clock * rng.standard_normal(15))
-                way_ms = np.concatenate([[0.0], np.cumsum(steps_ms - 300)])
-                found = bend(way_ms + hand_ms * rng.standard_normal(16), TIME_MS, clock=clock, hand_ms=hand_ms)
+                way_ms = np.concatenate([[0.0], np.cumsum(steps_ms * clock * rng.standard_normal(15))])
+                found = bend(way_ms + hand_ms * rng.standard_normal(16), time_ms, clock=clock, hand_ms=hand_ms)
                 assert found
                 bends.append(found.bend_ms)
             with self.subTest(clock=clock, hand_ms=hand_ms):
