@@ -69,7 +69,7 @@ TERMS = {
     "hands-and-accents": Term(
         "hands-and-accents",
         "Each hand, pad or key by itself: how evenly it strikes, and how far before or after the other. Struck twice: "
-        "flams by both, doubles by one. Accents: how much stronger they are.",
+        "flams by two, doubles by one. Accents: how much stronger they are.",
     ),
     "correction": Term(
         "correction",

@@ -26,6 +26,14 @@ class ReportTests(TestCase):
         self.assertIn("| /log/ | 8 | 0 | 59 | 64 | 66 |", found)  # of .052 to .066 s
         self.assertIn("| worker | 100 | 100 | 100 | 100 |", found)
 
+    def test_only_a_file_may_lead_on(self) -> None:
+        """A page that leads elsewhere was not shown: who is signed out is led to the door."""
+        both = ("/log/", "take.wav to /recording/")
+        looks: list[list[object]] = [[name, 0.1, "302"] for name in both for _ in range(5)]
+        found = report({"requests": [], "looks": looks}, {}, minutes=1)
+        self.assertIn("| /log/ | 4 | 4 |", found)
+        self.assertIn("| take.wav to /recording/ | 4 | 0 |", found)
+
     def test_what_is_refused_is_counted(self) -> None:
         requests: list[list[object]] = [[float(k), 0.1, "200" if k % 2 else "503"] for k in range(100)]
         self.assertIn("| a batch | 88 | 44 |", report({"requests": requests, "looks": []}, {}, minutes=1))

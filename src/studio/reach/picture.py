@@ -130,13 +130,13 @@ def draw(tested: Tested, try_beats: int, beat_s: float, size: ReachSize) -> Reac
 def _alone_words(beats: int, beat_s: float | None) -> str:
     """Return a length on the scale, its seconds beside it where there is room."""
     seconds = "" if beat_s is None else f", {beats * beat_s:.2g}{NBSP}s"
-    return f"{beats} beat{'' if beats == 1 else 's'}{seconds}"
+    return f"{words.beats_words(beats + 1)}{seconds}"
 
 
 def _labels(tested: Tested, try_beats: int) -> list[LengthLabel]:
     """Return what is named beside the picture, from the shortest length down, none over another."""
     named = [("next", float(try_beats), "try next")]
-    if tested.reach.beats:
+    if tested.reach.beats and words.bound_of(tested.reach):
         named.append(("reach", tested.reach.beats, "your reach"))
     if tested.predicted:
         named.append(("expected", tested.predicted.beats, "clock and lean"))

@@ -41,6 +41,8 @@ def beats_words(length: float) -> str:
 
 def seconds_words(length: float, beat_s: float) -> str:
     """Return how long the beats alone last."""
+    if beats_alone(length) < LEAST_BEATS / 2:
+        return f"less than {LEAST_BEATS * beat_s:.1f}{NBSP}s"
     length_s = beats_alone(length) * beat_s
     return f"{length_s:.0f}{NBSP}s" if length_s >= 10 else f"{length_s:.1f}{NBSP}s"
 
@@ -48,7 +50,7 @@ def seconds_words(length: float, beat_s: float) -> str:
 def bound_of(found: Reach) -> tuple[str, float] | None:
     """Return the words before a length, and the length that is told: the near end where the range runs out.
 
-    None where nothing is known, or no more than that some beat alone is held: that says nothing.
+    None where nothing is known, or where not even a beat alone is sure.
     """
     if found.beats is None or found.ci95_beats is None:
         return None
@@ -73,7 +75,7 @@ def held_words(at: ReachAt | None) -> str:
 
 
 def unknown_words(at: ReachAt | None) -> str:
-    """Return what is said where no length is told: no silence is known, or too few, all of them held."""
+    """Return what is said where no length is told: no silence is known, or too few."""
     return "How long you hold is not sure yet" if at and at.reach.silences else "No silence yet"
 
 

@@ -213,7 +213,7 @@ def _doubles(reading: Reading) -> Iterator[Row]:
     """Say how many strokes sounded twice, and by whom where that is known."""
     found = reading.doubles
     if found:
-        by = "" if found.flams is None else f"{found.flams} by both hands, {found.by_one} by one"
+        by = "" if found.flams is None else f"{found.flams} by two, {found.by_one} by one"
         yield Row("Struck twice", "hands-and-accents", f"{found.n}, {found.gap_ms:.0f}{NBSP}ms apart", by)
 
 
