@@ -53,7 +53,7 @@ class ReachTests(TestCase):
         may_be = r"may be less than 0\.5 to \d+ beats, by 4 silences of 1 take: more takes tell"
         self.assertRegex(self.page().content.decode(), f"It {may_be}")
         self.assertRegex(self.client.get("/progress/").content.decode(), f"Near 96 it {may_be}")
-        self.assertNotContains(self.page(), "your reach")
+        self.assertNotContains(self.page(), "your reach:")
         self.assertNotContains(self.page(), "at least")
         play(self.client, player=HOLDS, seed=2)
         self.assertRegex(self.page().content.decode(), r"You hold at least \d(\.5)? beats alone")
