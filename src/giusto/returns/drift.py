@@ -6,7 +6,8 @@ All in beats. The return of silence i of take t, of length L click to click, rea
 
 κ² · L is the clock's random walk, b the player's lean, δ how far takes lean apart. Where the clock stood when the click
 left varies too: by a beat of its own walk, since no click has yet taken that back, and by σ0, the more the looser the
-hand that it follows. κ, δ and σ0 are integrated over on a grid, b and the leans of takes in closed form; a take that
+hand that it follows. The same hand and clock say how closely a return is read, so that s tells beforehand how large σ0
+is. κ, δ and σ0 are integrated over on a grid, b and the leans of takes in closed form; a take that
 is older counts for less. What comes back a quarter of a beat off and more, and far from where the drift leads, is a
 lapse, and counted apart.
 
@@ -30,14 +31,15 @@ from giusto.arrays import BoolArray, FloatArray, IntArray
 
 HELD_SHARE = 0.05  # of a beat on either side; a setting, ours (see docs/decisions/0005)
 AHEAD = 1.0  # ours, in beats: what the clock has walked when the click leaves, which no click has taken back
-STARTS = np.array([0.005, 0.01, 0.018, 0.03, 0.048])  # ours: σ0, in beats
-START, START_SPREAD = 0.012, 0.8  # ours: σ0 of most players, and the spread of its logarithm
+START = 0.012  # ours: σ0 of most players, in beats; of one whose returns are known, by how closely they are read
+START_OF_SD, START_SPREAD = 0.65, 0.4  # ours, by ./giusto bench: σ0 over that, and the spread of its logarithm
+LEAST_START = 0.002  # ours, in beats: no click leaves a clock more closely
+STARTS = START_SPREAD * np.linspace(-1.6, 1.6, 5)  # ours: log σ0 from its middle
 WALK, WALK_SPREAD = 0.014, 0.7  # ours: κ of most players, and the spread of its logarithm
 TAKES_APART = 0.002  # ours: scale of δ, as a half-normal
 LEAN_SPREAD = 0.012  # ours: how far players lean
 LAPSE_BEATS = 0.25  # ours: nobody drifts that far who has not lost count, or the click
 LAPSES, LAPSES_OF = 0.2, 10.0  # ours: known of lapses beforehand, as if so many of so many
-READ_OF = 0.85  # ours, by ./giusto bench: of the error of a return, what shows in it; a smoother leaves out the rest
 FAR = 4.0  # ours: standard deviations from where the drift leads
 WALKS, APARTS, LEANS = 41, 5, 7  # ours: points of the grid; the first as close as a hundred silences can tell
 # Of a normal: standard deviations and weights, out to where its tails end, so that ranges are not cut short.
@@ -251,7 +253,7 @@ def _drift_of(returns: Returns) -> Drift:
 
 def _fitted(returns: Returns, is_lapse: BoolArray) -> Drift:
     """Return what returns tell where some of them are lapses."""
-    walk, apart, start, log_prior = _grid()
+    walk, apart, start, log_prior = _grid(_start(returns.sd_beats))
     sums = _sums(returns, ~is_lapse, walk, apart, start)
     hold, pull, fit = (one @ returns.weight for one in (sums.hold, sums.pull, sums.fit))
     precision = hold + LEAN_SPREAD**-2
@@ -265,21 +267,32 @@ def _fitted(returns: Returns, is_lapse: BoolArray) -> Drift:
     return Drift(walk, apart, start, weight / weight.sum(), lean, 1 / precision, lapse)
 
 
-@cache
-def _grid() -> tuple[FloatArray, FloatArray, FloatArray, FloatArray]:
+def _start(sd_beats: FloatArray) -> float:
+    """Return the σ0 that is likeliest beforehand, by how closely returns are read."""
+    return max(START_OF_SD * float(np.median(sd_beats)), LEAST_START) if sd_beats.size else START
+
+
+def _grid(middle: float) -> tuple[FloatArray, FloatArray, FloatArray, FloatArray]:
     """Return κ, δ and σ0 of each point, and the log of how likely it is beforehand, each of shape (g,)."""
+    walk, apart, spread, log_prior = _spread()
+    return walk, apart, middle * np.exp(spread), log_prior
+
+
+@cache
+def _spread() -> tuple[FloatArray, FloatArray, FloatArray, FloatArray]:
+    """Return κ, δ, log σ0 about its middle, and the log of how likely each is beforehand, each of shape (g,)."""
     walks = WALK * np.exp(WALK_SPREAD * np.linspace(-FARTHEST, FARTHEST, WALKS))
     aparts = TAKES_APART * ndtri(0.5 + 0.5 * (np.arange(APARTS) + 0.5) / APARTS)  # equally likely
-    walk, apart, start = (grid.ravel() for grid in np.meshgrid(walks, aparts, STARTS, indexing="ij"))
-    away = (np.log(walk / WALK) / WALK_SPREAD) ** 2 + (np.log(start / START) / START_SPREAD) ** 2
-    return walk, apart, start, -0.5 * away
+    walk, apart, spread = (grid.ravel() for grid in np.meshgrid(walks, aparts, STARTS, indexing="ij"))
+    away = (np.log(walk / WALK) / WALK_SPREAD) ** 2 + (spread / START_SPREAD) ** 2
+    return walk, apart, spread, -0.5 * away
 
 
 def _sums(returns: Returns, drifts: BoolArray, walk: FloatArray, apart: FloatArray, start: FloatArray) -> _Sums:
     beats, back = returns.beats[drifts], returns.return_beats[drifts]
     of_take = (returns.take[drifts][:, None] == np.arange(returns.weight.size)).astype(np.float64)
     some_walk, some_start = (_of_each_apart(one) for one in (walk, start))  # δ has no part in what follows
-    var = some_start[:, None] ** 2 + np.outer(some_walk**2, AHEAD + beats) + READ_OF * returns.sd_beats[drifts] ** 2
+    var = some_start[:, None] ** 2 + np.outer(some_walk**2, AHEAD + beats) + returns.sd_beats[drifts] ** 2
     precise = 1 / var
     sums = (precise * beats**2, precise * (beats * back), np.log(var) + precise * back**2)
     hold, pull, off = (_for_each_apart(one @ of_take) for one in sums)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.special import ndtr
 
-from giusto.returns.drift import AHEAD, HELD_OFTEN, HELD_SHARE, READ_OF, Returns
+from giusto.returns.drift import AHEAD, HELD_OFTEN, HELD_SHARE, Returns
 
 FOUR = (2.0, 4.0, 8.0, 16.0)
 
@@ -28,7 +28,7 @@ class Bridging:
         true = (self.lean if lean is None else lean) * beats + rng.normal() * np.sqrt(
             self.start**2 + self.walk**2 * (AHEAD + beats)
         )
-        return float(true + np.sqrt(READ_OF) * self.sd * rng.normal())  # a smoother leaves out the rest
+        return float(true + self.sd * rng.normal())
 
     def returns(
         self,

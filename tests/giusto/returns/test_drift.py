@@ -71,6 +71,21 @@ class DriftTests(TestCase):
         drift = drift_as(walk=0.04 / np.sqrt(5), walk_log_sd=1e-9, lean=0.0, lean_sd=1e-9, apart=0.0, start=0.03)
         self.assertAlmostEqual(drift.chance(4.0), 0.6827, delta=0.001)
 
+    def test_where_the_click_leaves_the_clock_is_expected_by_how_closely_returns_are_read(self) -> None:
+        one = Bridging().of([(0, 4.0, 0.0)])
+        starts = [drift_of(replace(one, sd_beats=np.array([sd]))) for sd in (0.01, 0.02, 0.04)]
+        middles = [quantiles(drift.start, drift.weight, (0.5,))[0] for drift in starts]
+        assert_allclose(np.array(middles) / middles[0], [1.0, 2.0, 4.0], rtol=0.15)
+
+    def test_returns_may_show_that_it_is_otherwise(self) -> None:
+        """Read to .012 of a beat, left by the click at .024 and at .002."""
+        wide, narrow = (
+            drift_of(Bridging(start=start, walk=0.005).returns(60, seed=6, lengths=(1.0, 1.0, 16.0)))
+            for start in (0.024, 0.002)
+        )
+        self.assertGreater(float(wide.weight @ wide.start), 0.012)
+        self.assertLess(float(narrow.weight @ narrow.start), 0.007)
+
     def test_quantiles_lie_between_values_as_straight_lines_go(self) -> None:
         values, weight = np.array([3.0, 1.0, 2.0]), np.array([0.25, 0.25, 0.5])
         self.assertEqual(quantiles(values, weight, (0.125, 0.5, 0.875)), [1.0, 2.0, 3.0])
