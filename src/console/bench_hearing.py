@@ -18,12 +18,13 @@ from giusto.hearing.sound import Samples
 from giusto.simulation.hearing_benchmark import (
     FAST,
     NOISES_DB,
+    PLACES,
     STROKES,
     HearingScore,
     Sounding,
     apart,
-    beside_groove,
     heard,
+    recorded,
     soundings,
     taken,
 )
@@ -32,20 +33,31 @@ from giusto.simulation.instrument import RATE_HZ, SOUNDS, strike
 TURNS = 7  # the fastest of them counts
 BEGINS = 0.01  # of the peak: where a recorded stroke begins
 KINDS = (".wav", ".flac")
+ONE_STRING = ("piano", "guitar", "acoustic bass", "violin")  # a note ends the one before it on the same string
 
 
 def print_hearing(*, seed: int, kit: Path | None) -> None:
     """Print how well onsets are heard, of our own sounds or of the recorded strokes in a folder, then how fast."""
-    print(f"\n{'sound':>28} {'noise':>6} {'groove':>6} {'F':>6} {'bias ms':>8} {'SD ms':>6}")
+    print(f"\n{'sound':>28} {'noise':>6} {'F':>6} {'bias ms':>8} {'SD ms':>6}")
     takes = list(soundings(seed=seed)) if kit is None else list(_of_kit(kit, seed=seed))
-    beside = [beside_groove(one, seed=seed) for one in takes if one.noise_db == NOISES_DB[0] and one.name != FAST]
-    for one in [*takes, *beside]:
-        found, behind = heard(one), "" if one.groove_db is None else f"{one.groove_db:.0f}"
+    for one in takes:
+        found = heard(one)
         row = f"{found.f:6.3f} {found.bias_ms:8.2f} {found.sd_ms:6.2f}"
-        print(f"{one.name[-28:]:>28} {one.noise_db:6.0f} {behind:>6} {row}")
+        print(f"{one.name[-28:]:>28} {one.noise_db:6.0f} {row}")
         sys.stdout.flush()
+    _recorded([one for one in takes if one.noise_db == NOISES_DB[0] and one.name != FAST], seed=seed)
     _apart(takes, seed=seed, kit=kit)
     _speed(takes[0])
+
+
+def _recorded(takes: list[Sounding], *, seed: int) -> None:
+    """Print F, bias and SD of each take as it is recorded in each place."""
+    print(f"\n{'F, bias, SD in ms':>28} " + " ".join(f"{place:>16}" for place in PLACES))
+    for one in takes:
+        found = [heard(there) for _, there in recorded(one, seed=seed)]
+        row = " ".join(f"{score.f:5.2f} {score.bias_ms:+5.1f} {score.sd_ms:4.1f}" for score in found)
+        print(f"{one.name[-28:]:>28} {row}")
+        sys.stdout.flush()
 
 
 def _apart(takes: list[Sounding], *, seed: int, kit: Path | None) -> None:
@@ -68,7 +80,10 @@ def _of_kit(kit: Path, *, seed: int) -> list[Sounding]:
     """Return takes of recorded strokes: each file of a folder is one sound, cut to where it begins."""
     found = []
     for path, stroke in _strokes(kit):
-        found += [taken(path.stem, [stroke] * STROKES, noise_db=noise, seed=seed) for noise in NOISES_DB]
+        strokes, stops = [stroke] * STROKES, path.stem.endswith(ONE_STRING)
+        found += [taken(path.stem, strokes, noise_db=noise, seed=seed, stops=stops) for noise in NOISES_DB]
+        if stops:
+            found.append(taken(f"{path.stem}, rings on", strokes, noise_db=NOISES_DB[0], seed=seed))
     if not found:
         raise GiustoError(f"{kit} has no stroke at {RATE_HZ} Hz, allowed are .wav and .flac", code="kit")
     return found

@@ -17,7 +17,7 @@ from scipy.fft import rfft
 from scipy.ndimage import maximum_filter1d, uniform_filter1d
 from scipy.signal import butter, sosfilt
 
-from giusto.arrays import FloatArray, IntArray
+from giusto.arrays import BoolArray, FloatArray, IntArray
 from giusto.hearing.alike import aligned
 from giusto.hearing.others import others
 from giusto.hearing.sound import Sound, Thinned
@@ -30,6 +30,9 @@ AROUND_S, ABOVE_MEAN = 0.08, 1.1  # a peak is so many times the mean of the curv
 MOST_AROUND_DB = 4.0  # so that strokes close together do not hide one another
 REFRACTORY_S = 0.045
 BOWED_LATE_S, BOWED_ALONE_S = 0.020, 0.110  # from a frame's begin to the onset; no struck one is nearer
+# Of a soft onset's rise, as a share of what is usual in a take, and of the struck layer's curve about it, in dB.
+LEAST_SOFT, ATTACK_COUNTS, ATTACK_NEAR_S = 0.47, 0.5, 0.05
+MOSTLY = 2  # times as many onsets that only the slow layer shows: the take is bowed, or sung
 BURSTS_S, FIRST_SHARE = 0.032, 0.45  # of several bursts the first counts that is so much of the highest
 EDGE_S = 0.02
 HIGH_PASSES = ((40.0, 1.5), (700.0, 1.0), (3000.0, 0.8))  # Hz, and how much each is preferred
@@ -101,15 +104,20 @@ def onsets(sound: Sound) -> Heard:
     onset detection, DAFx; from memory). An onset is where the high-passed sound first stands at a tenth of the
     attack's peak, or clear above what rang before, moved to where it rises as the others do (``alike``).
     """
-    peaks = _samples(sound, STRUCK)
-    soft = [at + round(BOWED_LATE_S * sound.rate_hz) for at in _samples(sound, BOWED)]
-    alone = round(BOWED_ALONE_S * sound.rate_hz)
-    struck = np.array(peaks, dtype=np.int64)
-    soft = [at for at in soft if not np.any(np.abs(struck - at) < alone)]
-    timed = [*_attacks(sound, peaks), *((at / sound.rate_hz, _level(sound, at)) for at in soft)]
-    found = np.array([at for at, _ in timed if at is not None]) if timed else np.zeros(0)
-    strength = np.array([level for at, level in timed if at is not None]) if timed else np.zeros(0)
-    found = aligned(sound, found)
+    rate = sound.rate_hz
+    struck, bowed = _peaks_of(sound, STRUCK), _peaks_of(sound, BOWED)
+    hard, soft = struck.at, _swelling(bowed, struck, rate)
+    alone = _far(soft, hard, rate)
+    swells = np.count_nonzero(alone) > MOSTLY * hard.size
+    if swells:  # one layer times all that it can: both don't time a bow alike
+        hard = hard[_far(hard, soft, rate)]
+    else:
+        soft = soft[alone]
+    rising = [(at, level) for at, level in _attacks(sound, hard.tolist()) if at is not None]
+    timed = np.array([*rising, *((at / rate, _level(sound, at)) for at in soft.tolist())]).reshape(-1, 2)
+    found, strength = timed[:, 0], timed[:, 1]
+    if not swells:  # what swells has no attack in common
+        found = aligned(sound, found)
     order = np.argsort(found, kind="stable")
     found, strength = found[order], strength[order]
     kept = np.diff(found, prepend=-1.0) >= REFRACTORY_S / 2
@@ -118,16 +126,63 @@ def onsets(sound: Sound) -> Heard:
     return Heard(found[own], strength[own], int(np.count_nonzero(~own)))
 
 
-def _samples(sound: Sound, layer: Layer) -> list[int]:
-    """Return the samples at which the frames begin in which a layer peaks."""
+@dataclass(frozen=True, slots=True)
+class Peaks:
+    """Where a layer peaks.
+
+    Attributes
+    ----------
+    curve : array of float, shape (frames,)
+    hop : int
+        Samples from frame to frame.
+    at : array of int, shape (n,)
+        The samples at which the frames begin in which it peaks, ascending.
+    """
+
+    curve: NDArray[np.float32]
+    hop: int
+    at: IntArray
+
+    @property
+    def height(self) -> NDArray[np.float32]:
+        """Of each peak, shape (n,)."""
+        return self.curve[self.at // self.hop]
+
+    def highest(self, first: IntArray, last: IntArray) -> FloatArray:
+        """Return the highest of the curve between some samples, 0 where there is none of it; shape (n,)."""
+        frames = zip((np.maximum(first, 0) // self.hop).tolist(), (last // self.hop).tolist(), strict=True)
+        return np.array([float(np.max(self.curve[begin:end], initial=0.0)) for begin, end in frames])
+
+
+def _peaks_of(sound: Sound, layer: Layer) -> Peaks:
     factor = _factor(sound.rate_hz, layer)
     seen = Thinned(sound, factor) if factor > 1 else sound
-    levels = band_levels(seen, layer)
+    levels, hop = band_levels(seen, layer), layer.hop(seen.rate_hz)
     if not levels.shape[0]:
-        return []
-    hop = layer.hop(seen.rate_hz)
+        return Peaks(np.zeros(0, dtype=np.float32), hop * factor, np.zeros(0, dtype=np.int64))
     curve = rise_curve(levels, layer, seen.rate_hz)
-    return [int(frame) * hop * factor for frame in _peaks(curve, layer, hop / seen.rate_hz)]
+    return Peaks(curve, hop * factor, _peaks(curve, layer, hop / seen.rate_hz) * hop * factor)
+
+
+def _swelling(bowed: Peaks, struck: Peaks, rate_hz: int) -> IntArray:
+    """Return the samples of onsets that the slow layer shows, ascending.
+
+    What rings on beats and swells: a small rise is one only where the fast layer shows a little of an attack.
+    """
+    at, near = bowed.at + round(BOWED_LATE_S * rate_hz), round(ATTACK_NEAR_S * rate_hz)
+    if not at.size:
+        return at
+    rise = bowed.height / np.median(bowed.height) + ATTACK_COUNTS * struck.highest(at - near, at + near)
+    found: IntArray = at[rise >= LEAST_SOFT]
+    return found
+
+
+def _far(some: IntArray, others: IntArray, rate_hz: int) -> BoolArray:
+    """Return which of some samples have none of others near them; both ascending."""
+    after = np.searchsorted(others, some)
+    fenced = np.concatenate([[-np.inf], others, [np.inf]])
+    far: BoolArray = np.minimum(some - fenced[after], fenced[after + 1] - some) >= round(BOWED_ALONE_S * rate_hz)
+    return far
 
 
 def _factor(rate_hz: int, layer: Layer) -> int:

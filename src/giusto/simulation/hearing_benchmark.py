@@ -12,8 +12,10 @@ from giusto.arrays import FloatArray
 from giusto.hearing.onsets import onsets
 from giusto.hearing.sound import Samples
 from giusto.hearing.timbre import learned, told_apart
+from giusto.simulation.coders import KINDS, through
 from giusto.simulation.groove import groove
 from giusto.simulation.instrument import RATE_HZ, SOUNDS, strike
+from giusto.simulation.rooms import NARROW_HZ, gain_controlled, in_room, narrowed
 
 FAST = "double strokes"
 # By the bars of the design: 25 ms for what is struck, 50 ms for what is plucked or bowed.
@@ -23,12 +25,14 @@ STROKES = 60
 SOFTEST_DB, HARDEST_DB = -18.0, -3.0
 APART_S = 0.45
 LEARNED, BRIGHT_HZ, APART_WINDOW_S = 10, (6_000.0, 15_000.0), 0.03
+STOP_S = 0.03  # a string that is played again stops within
+PLACES = ("clean", "room", "gain", "AAC 32", "Opus 24", "8 kHz", "phone", "groove")
 GROOVE_DB = -20.0  # the peak of another's groove behind a take
 
 
 @dataclass(frozen=True, slots=True)
 class Sounding:
-    """A take of one sound: its samples, when each stroke begins, how near an onset must come, and what is behind it."""
+    """A take of one sound: its samples, when each stroke begins, how near an onset must come, what is behind it."""
 
     name: str
     noise_db: float
@@ -36,6 +40,7 @@ class Sounding:
     truth_s: FloatArray
     window_s: float
     groove_db: float | None = None
+    rate_hz: int = RATE_HZ
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,10 +71,28 @@ def soundings(*, seed: int) -> Iterator[Sounding]:
         yield taken(FAST, wood, noise_db=noise_db, seed=seed, apart_s=0.06, loudest_only=True)
 
 
-def beside_groove(one: Sounding, *, seed: int, peak_db: float = GROOVE_DB, rate_hz: int = RATE_HZ) -> Sounding:
+def beside_groove(one: Sounding, *, seed: int, peak_db: float = GROOVE_DB) -> Sounding:
     """Return a take with somebody else's groove behind it."""
-    behind = groove(one.samples.size, peak_db=peak_db, seed=seed, rate_hz=rate_hz)
+    behind = groove(one.samples.size, peak_db=peak_db, seed=seed, rate_hz=one.rate_hz)
     return replace(one, samples=one.samples + behind, groove_db=peak_db)
+
+
+def recorded(one: Sounding, *, seed: int) -> Iterator[tuple[str, Sounding]]:
+    """Give a take of the bench's rate as it is recorded in each of ``PLACES``, with its name."""
+    rate = one.rate_hz
+    room = in_room(one.samples, rate_hz=rate, seed=seed)
+    phone = gain_controlled(room, rate_hz=rate)
+    for place, samples, rate_hz in (
+        ("clean", one.samples, rate),
+        ("room", room, rate),
+        ("gain", gain_controlled(one.samples, rate_hz=rate), rate),
+        ("AAC 32", through(one.samples, "m4a", bit_rate=32_000), rate),
+        ("Opus 24", through(one.samples, "opus", bit_rate=24_000), KINDS["opus"][2]),
+        ("8 kHz", narrowed(one.samples, rate_hz=rate), NARROW_HZ),
+        ("phone", through(phone, "m4a", bit_rate=32_000), rate),
+        ("groove", beside_groove(one, seed=seed).samples, rate),
+    ):
+        yield place, replace(one, samples=samples, rate_hz=rate_hz)
 
 
 def taken(
@@ -80,6 +103,7 @@ def taken(
     seed: int,
     apart_s: float = APART_S,
     loudest_only: bool = False,
+    stops: bool = False,
     rate_hz: int = RATE_HZ,
 ) -> Sounding:
     """Return a take of given strokes, each with its attack in its first sample, at uneven times.
@@ -95,6 +119,8 @@ def taken(
     apart_s : float
     loudest_only : bool
         Whether all are about as loud; else from soft to hard by chance.
+    stops : bool
+        Whether a note ends the one before it, as on one string; else all ring on.
     rate_hz : int
     """
     generator = np.random.default_rng(seed)
@@ -102,10 +128,12 @@ def taken(
     at = np.round((0.5 + np.cumsum(steps_s)) * rate_hz).astype(np.int64)
     found = 10 ** (noise_db / 20) * generator.standard_normal(int(at[-1]) + 2 * rate_hz)
     softest_db = HARDEST_DB - 3 if loudest_only else SOFTEST_DB
-    for start, stroke in zip(at.tolist(), strokes, strict=True):
-        size = min(stroke.size, found.size - start)
-        found[start : start + size] += 10 ** (generator.uniform(softest_db, HARDEST_DB) / 20) * stroke[:size]
-    return Sounding(name, noise_db, found, at / rate_hz, WINDOW_S.get(name, 0.025))
+    ends = [*at[1:].tolist(), found.size] if stops else [found.size] * len(strokes)
+    for start, end, stroke in zip(at.tolist(), ends, strokes, strict=True):
+        size = min(stroke.size, end - start)
+        fades = np.minimum(1, np.arange(size, 0, -1) / (STOP_S * rate_hz)) if stops else 1.0
+        found[start : start + size] += 10 ** (generator.uniform(softest_db, HARDEST_DB) / 20) * stroke[:size] * fades
+    return Sounding(name, noise_db, found, at / rate_hz, WINDOW_S.get(name, 0.025), rate_hz=rate_hz)
 
 
 def apart(strokes: dict[str, list[FloatArray]], *, seed: int, rate_hz: int = RATE_HZ) -> float:
@@ -148,7 +176,7 @@ def _brighter(stroke: FloatArray, generator: np.random.Generator, rate_hz: int) 
     return found
 
 
-def heard(one: Sounding, found_s: FloatArray | None = None, *, rate_hz: int = RATE_HZ) -> HearingScore:
+def heard(one: Sounding, found_s: FloatArray | None = None) -> HearingScore:
     """Return how a take was heard: by our detector, or by onsets from elsewhere.
 
     Examples
@@ -157,7 +185,7 @@ def heard(one: Sounding, found_s: FloatArray | None = None, *, rate_hz: int = RA
     >>> heard(one, np.array([1.002, 1.5]))
     HearingScore(f=0.5, bias_ms=2.0, sd_ms=0.0)
     """
-    onset_s = onsets(Samples(one.samples, rate_hz)).onset_s if found_s is None else found_s
+    onset_s = onsets(Samples(one.samples, one.rate_hz)).onset_s if found_s is None else found_s
     pairs: list[float] = []
     free = onset_s.tolist()
     for truth in one.truth_s.tolist():

@@ -19,10 +19,11 @@ from giusto.hearing.onsets import onsets
 from giusto.hearing.recording import recorded
 from giusto.limited import limited
 from giusto.reading import analyse
+from giusto.simulation.coders import KINDS, RATE_HZ, coded
 from giusto.simulation.instrument import Room, recording
 from giusto.simulation.player import SimulatedPlayer, simulate
 from tests.drills import planned
-from tests.giusto.hearing.encoding import FUZZED, KEPT, KEPT_S, KINDS, RATE_HZ, changed, coded, strokes
+from tests.giusto.hearing.encoding import FUZZED, KEPT, KEPT_S, changed, strokes
 
 NEAR_MS = 3.0  # the contract: a coded file and its WAV agree so well
 UNSAID = {"mp3": {"write_xing": "0"}, "m4a": {"use_editlist": "0"}, "aac": {}, "amr": {}}

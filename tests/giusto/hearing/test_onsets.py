@@ -73,6 +73,25 @@ class OnsetTests(TestCase):
         f, _ = errors_ms(times_s, onsets(Samples(bowed, RATE_HZ)).onset_s, 0.05)
         self.assertGreaterEqual(f, 0.9)
 
+    def test_a_string_that_swells_while_it_rings_begins_once(self) -> None:
+        """Its partials decay, and swell once more a third of a second after they were struck, as a piano's beat."""
+        generator = np.random.default_rng(1)
+        time_s = np.arange(round(0.9 * RATE_HZ)) / RATE_HZ
+        swell = np.minimum(1, time_s / 0.002) * np.minimum(1, (0.9 - time_s) / 0.05)
+        swell *= 1 + 4 * np.exp(-(((time_s - 0.35) / 0.04) ** 2))
+        truth_s = 0.5 + 1.1 * np.arange(16) + 0.02 * generator.standard_normal(16)
+        samples = 1e-3 * generator.standard_normal(20 * RATE_HZ)
+        for at in np.round(truth_s * RATE_HZ).astype(int).tolist():
+            partials = [
+                np.exp(-time_s * (1.5 + 0.3 * k)) / k * np.sin(2 * np.pi * 262 * k * time_s + generator.uniform(0, 6))
+                for k in range(1, 11)
+            ]
+            note = swell * np.sum(partials, axis=0)
+            level = 10 ** (generator.uniform(-9, -3) / 20) / np.max(np.abs(note))
+            samples[at : at + note.size] += level * note
+        f, _ = errors_ms(truth_s, onsets(Samples(samples, RATE_HZ)).onset_s, 0.025)
+        self.assertEqual(f, 1.0)
+
     def test_double_strokes_are_told_apart(self) -> None:
         samples, truth_s = take("wood", noise_db=-60, apart_s=0.06, softest_db=-6)
         f, _ = errors_ms(truth_s, onsets(Samples(samples, RATE_HZ)).onset_s, 0.02)

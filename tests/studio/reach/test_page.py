@@ -47,10 +47,10 @@ class ReachTests(TestCase):
         self.assertEqual(self.client.get(page.context["play"]).status_code, 200)
 
     def test_all_held_says_at_least(self) -> None:
-        """One take of four held silences is told only half a beat for sure, which is nothing; two tell some beats."""
-        play(self.client, player=HOLDS)
+        """One held silence tells of no beat for sure, which is nothing; a take of four more tells of some beats."""
+        play(self.client, drill=plain(cycles=4), player=HOLDS)
         self.assertContains(self.page(), "How long you hold is not sure yet")
-        may_be = r"may be less than 0\.5 to \d+ beats, by 4 silences of 1 take: more takes tell"
+        may_be = r"may be less than 0\.5 to \d+ beats, by 1 silence of 1 take: more takes tell"
         self.assertRegex(self.page().content.decode(), f"It {may_be}")
         self.assertRegex(self.client.get("/progress/").content.decode(), f"Near 96 it {may_be}")
         self.assertNotContains(self.page(), "your reach:")

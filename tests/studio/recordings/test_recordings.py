@@ -14,12 +14,12 @@ from django.test import TransactionTestCase
 from giusto.drill import validate
 from giusto.reading import analyse
 from giusto.schedule import schedule
+from giusto.simulation.coders import coded
 from giusto.simulation.instrument import RATE_HZ, Room, recording
 from giusto.simulation.player import SimulatedPlayer, simulate
 from studio.accounts.models import Player
 from studio.recordings.models import Upload
 from studio.takes.models import Take
-from tests.giusto.hearing.encoding import coded
 from tests.giusto.hearing.test_recording import midi
 
 ADDRESS = "/recording/?drill=two-heard-two-silent&bpm=96&cycles=12"
