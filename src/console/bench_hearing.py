@@ -72,7 +72,8 @@ def _apart(takes: list[Sounding], *, seed: int, kit: Path | None) -> None:
     names = list(each)
     print(f"\n{'learned from ten strokes':>44} {'right':>6}")
     for one, other in zip(names, names[1:] + names[:1], strict=True):
-        share = apart({one: each[one], other: each[other]}, seed=seed)
+        stops = one.endswith(ONE_STRING) or other.endswith(ONE_STRING)
+        share = apart({one: each[one], other: each[other]}, seed=seed, stops=stops)
         print(f"{f'{one}, {other}'[-44:]:>44} {share:6.2f}")
 
 

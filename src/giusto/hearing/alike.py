@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import numpy as np
-from scipy.fft import rfft
+from scipy.fft import next_fast_len, rfft
 
 from giusto.arrays import FloatArray
 from giusto.hearing.sound import Sound
@@ -78,14 +78,15 @@ def _rises(sound: Sound, onset_s: FloatArray) -> Iterator[FloatArray]:
     size, hop = round(WINDOW_S * rate), round(HOP_S * rate)
     count, step = round((BEFORE_S + AFTER_S) / HOP_S), round(STEP_S / HOP_S)
     window = np.hanning(size + 2)[1:-1].astype(np.float32)
-    bins = np.geomspace(LOWEST_HZ, min(HIGHEST_HZ, 0.45 * rate), BANDS + 1) * size / rate
+    wide = next_fast_len(size, real=True)
+    bins = np.geomspace(LOWEST_HZ, min(HIGHEST_HZ, 0.45 * rate), BANDS + 1) * wide / rate
     edges = np.unique(np.maximum(np.round(bins), 1).astype(np.int64))
     starts = np.round((onset_s - BEFORE_S) * rate).astype(np.int64) - size // 2
     for first in range(0, starts.size, TOGETHER):
         some = starts[first : first + TOGETHER].tolist()
         samples = np.stack([sound.read(at, at + (count - 1) * hop + size) for at in some]).astype(np.float32)
         frames = np.lib.stride_tricks.sliding_window_view(samples, size, axis=1)[:, ::hop]
-        spectrum = rfft(frames * window, axis=2)[:, :, edges[0] : edges[-1]]
+        spectrum = rfft(frames * window, wide, axis=2)[:, :, edges[0] : edges[-1]]
         power = np.square(spectrum.real) + np.square(spectrum.imag)
         levels = 10 * np.log10(np.add.reduceat(power, edges[:-1] - edges[0], axis=2) + 1e-9)
         levels = np.maximum(levels, levels.max(axis=(1, 2), keepdims=True) - RANGE_DB)

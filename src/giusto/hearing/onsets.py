@@ -24,6 +24,7 @@ from giusto.hearing.sound import Sound, Thinned
 
 # All of it ours, by the takes of tests/giusto/hearing and their known times.
 CHUNK, WORKERS, TOGETHER = 1024, 2, 64  # frames and attacks that are looked at together, and threads
+LOOKS = 10_000  # of frames, from which is told what is quiet and what is loud
 FLOOR_SHARE, ABOVE_FLOOR_DB = 0.02, 8.0  # what is softer than this above the quiet fifth of a band is noise
 MOST_RISE_DB, MOST_RANGE_DB = 30.0, 65.0  # of a band, and below the loudest there is nothing
 AROUND_S, ABOVE_MEAN = 0.08, 1.1  # a peak is so many times the mean of the curve around it
@@ -221,10 +222,9 @@ def rise_curve(levels: NDArray[np.float16], layer: Layer, rate_hz: int) -> NDArr
     near, far = round(layer.near_s / hop_s), round(layer.far_s / hop_s)
     # Below the room's own level nothing rises: a band is lifted to just above what it holds in quiet, and none reaches
     # further under the loudest than a stroke decays, so that hiss is not heard as a note.
-    floor: FloatArray = np.quantile(
-        levels[:: max(levels.shape[0] // 20_000, 1)].astype(np.float32), FLOOR_SHARE, axis=0
-    )
-    loudest = float(np.quantile(levels[:: max(levels.shape[0] // 20_000, 1)].max(axis=1).astype(np.float32), 0.999))
+    some = levels[:: max(levels.shape[0] // LOOKS, 1)].astype(np.float32)
+    floor: FloatArray = np.quantile(some, FLOOR_SHARE, axis=0)
+    loudest = float(np.quantile(some.max(axis=1), 0.999))
     floor = np.maximum(floor, loudest - MOST_RANGE_DB) + ABOVE_FLOOR_DB
     curve = np.zeros(levels.shape[0], dtype=np.float32)
     for first in range(0, levels.shape[0], CHUNK):

@@ -136,7 +136,7 @@ def taken(
     return Sounding(name, noise_db, found, at / rate_hz, WINDOW_S.get(name, 0.025), rate_hz=rate_hz)
 
 
-def apart(strokes: dict[str, list[FloatArray]], *, seed: int, rate_hz: int = RATE_HZ) -> float:
+def apart(strokes: dict[str, list[FloatArray]], *, seed: int, stops: bool = False, rate_hz: int = RATE_HZ) -> float:
     """Return which share of a take on two instruments, learned from ten strokes each, is told to be of the right one.
 
     Parameters
@@ -145,6 +145,9 @@ def apart(strokes: dict[str, list[FloatArray]], *, seed: int, rate_hz: int = RAT
         Of two instruments by their names, each stroke with its attack in its first sample, peak 1; ten at least.
     seed : int
         Of the order in which they are struck, their times, how loud and how bright each is.
+    stops : bool
+        Whether a note ends the one before it.
+    rate_hz : int
 
     Returns
     -------
@@ -154,11 +157,11 @@ def apart(strokes: dict[str, list[FloatArray]], *, seed: int, rate_hz: int = RAT
     generator = np.random.default_rng(seed)
     known = []
     for name, some in strokes.items():
-        one = taken(name, some[:LEARNED], noise_db=NOISES_DB[0], seed=seed, rate_hz=rate_hz)
+        one = taken(name, some[:LEARNED], noise_db=NOISES_DB[0], seed=seed, stops=stops, rate_hz=rate_hz)
         known.append(learned(Samples(one.samples, rate_hz), name))
     order = generator.choice(list(strokes), STROKES).tolist()
     struck = [_brighter(strokes[name][k % len(strokes[name])], generator, rate_hz) for k, name in enumerate(order)]
-    both = taken("both", struck, noise_db=NOISES_DB[0], seed=seed + 1, rate_hz=rate_hz)
+    both = taken("both", struck, noise_db=NOISES_DB[0], seed=seed + 1, stops=stops, rate_hz=rate_hz)
     sound = Samples(both.samples, rate_hz)
     names, kept, _ = told_apart(sound, onsets(sound), known)
     right = 0
