@@ -32,7 +32,7 @@ from giusto.arrays import BoolArray, FloatArray, IntArray
 HELD_SHARE = 0.05  # of a beat on either side; a setting, ours (see docs/decisions/0005)
 AHEAD = 1.0  # ours, in beats: what the clock has walked when the click leaves, which no click has taken back
 START = 0.012  # ours: σ0 of most players, in beats; of one whose returns are known, by how closely they are read
-START_OF_SD, START_SPREAD = 0.65, 0.4  # ours, by ./giusto bench: σ0 over that, and the spread of its logarithm
+START_OF_SD, START_SPREAD = 0.7, 0.5  # ours, by ./giusto bench: σ0 over that, and the spread of its logarithm
 LEAST_START = 0.002  # ours, in beats: no click leaves a clock more closely
 STARTS = START_SPREAD * np.linspace(-1.6, 1.6, 5)  # ours: log σ0 from its middle
 WALK, WALK_SPREAD = 0.014, 0.7  # ours: κ of most players, and the spread of its logarithm
