@@ -19,7 +19,7 @@ from giusto.arrays import FloatArray
 
 RATE_HZ = 44_100
 LASTS_S, FADES_S = 1.2, 0.2
-PACKAGES = ("freepats", "sonic-pi-samples")
+PACKAGES = ("freepats", "sonic-pi-samples", "hydrogen-data")
 STRUCK = {
     "tabla open": "tabla_tun1",
     "tabla closed": "tabla_ke1",
@@ -30,6 +30,15 @@ STRUCK = {
     "crash": "drum_cymbal_hard",
     "snare": "drum_snare_hard",
     "kick": "drum_heavy_kick",
+}
+KIT = {
+    "closed hat": "HatClosed-Hard",
+    "open hat": "HatOpen-Hard",
+    "pedal hat": "HatPedal-Hard",
+    "ride": "Ride-Hard",
+    "hand clap": "HandClap",
+    "side stick": "SideStick-Hard",
+    "low tom": "TomFloor-Hard",
 }
 PATCHES = {"piano": "000", "nylon guitar": "024", "steel guitar": "025", "acoustic bass": "032", "violin": "040"}
 MIDDLE_C_HZ = 261.6
@@ -78,6 +87,9 @@ def fetch(to: Path) -> None:
         share = Path(folder) / "usr/share"
         for name, called in STRUCK.items():
             samples, rate_hz = soundfile.read(share / f"sonic-pi/samples/{called}.flac", always_2d=True)
+            soundfile.write(to / f"{name}.flac", one_note(at_rate(samples.mean(axis=1), rate_hz)), RATE_HZ)
+        for name, called in KIT.items():
+            samples, rate_hz = soundfile.read(share / f"hydrogen/data/drumkits/GMRockKit/{called}.wav", always_2d=True)
             soundfile.write(to / f"{name}.flac", one_note(at_rate(samples.mean(axis=1), rate_hz)), RATE_HZ)
         for name, number in PATCHES.items():
             (patch,) = (share / "midi/freepats/Tone_000").glob(f"{number}_*.pat")

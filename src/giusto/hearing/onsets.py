@@ -294,7 +294,8 @@ def _attack(looks: list[tuple[FloatArray, float]], before: int, gap: int) -> tup
         contrast = preferred * min(peak / max(rang, 1e-9), MOST_CONTRAST)
         if peak > 0 and contrast > best:
             least = max(ATTACK * peak, rang + SHARE_OF_RISE * (peak - rang))
-            best, at = contrast, _rises(level, peak_at, least, gap)
+            first_at = before + int(np.argmax(level[before : peak_at + 1] >= rang + FIRST_SHARE * (peak - rang)))
+            best, at = contrast, _rises(level, first_at, least, gap)
     if at is None:
         return None, 0.0
     return at, float(np.clip(1 - 20 * np.log10(max(peak_level, 1e-9)) / SOFTEST_DB, 0.0, 1.0))

@@ -73,6 +73,23 @@ class OnsetTests(TestCase):
         f, _ = errors_ms(times_s, onsets(Samples(bowed, RATE_HZ)).onset_s, 0.05)
         self.assertGreaterEqual(f, 0.9)
 
+    def test_a_hand_clap_is_one_note_at_its_first_burst(self) -> None:
+        """Several hands, or one pair in a room: bursts within 35 ms, the last of them the loudest or not."""
+        for levels in ((0.95, 0.9, 1.0), (0.6, 1.0, 0.8), (1.0, 0.5, 0.3)):
+            generator = np.random.default_rng(2)
+            truth_s = 0.5 + np.cumsum(0.5 + 0.02 * generator.standard_normal(24))
+            samples = 1e-3 * generator.standard_normal(14 * RATE_HZ)
+            for at_s in truth_s.tolist():
+                for level, later_s in zip(levels, (0.0, 0.014, 0.034), strict=True):
+                    at = round((at_s + later_s) * RATE_HZ)
+                    samples[at : at + 900] += (
+                        0.5 * level * generator.standard_normal(900) * np.exp(-np.arange(900) / 120)
+                    )
+            f, errors = errors_ms(truth_s, onsets(Samples(samples, RATE_HZ)).onset_s, 0.025)
+            with self.subTest(levels):
+                self.assertEqual(f, 1.0)
+                self.assertLess(float(np.max(np.abs(errors))), 3.0)
+
     def test_a_string_that_swells_while_it_rings_begins_once(self) -> None:
         """Its partials decay, and swell once more a third of a second after they were struck, as a piano's beat."""
         generator = np.random.default_rng(1)
