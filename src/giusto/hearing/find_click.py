@@ -11,7 +11,7 @@ from scipy.ndimage import maximum_filter1d
 from scipy.signal import butter, correlate, oaconvolve, sosfilt
 
 from giusto.arrays import FloatArray
-from giusto.click.voice import VOICES, AnyVoice, click_at, pitch_of
+from giusto.click.voice import VOICES, AnyVoice, OwnSound, click_at, pitch_of
 from giusto.hearing.recorder_clock import FEWEST_CLICKS, ClockLine, line_through
 from giusto.hearing.sound import Sound
 from giusto.ranges import Range
@@ -23,6 +23,7 @@ ROUGH_S = 0.012  # how far clocks may drift apart before the fine alignment
 NEAR_S = 0.030  # around its place a click is looked for
 LEAST_ALIKE = 0.45  # correlation of a click that is there, in its own band
 SURE_S = 0.001
+OWN_NEAR_S = 0.1  # a click of one's own may have been found so long after its beginning
 CANDIDATES, APART = 4, 60  # places of time zero that are tried, so many ms apart
 BAND = (0.8, 3.6)  # of a click's pitch: where it is looked for
 BLOCK_S, EDGE_S = 20.0, 0.1
@@ -130,15 +131,28 @@ def looks(sound: Sound, voices: Iterable[AnyVoice] = VOICES) -> Iterator[Look]:
 
 def best_place(sound: Sound, look: Look, clicks_s: FloatArray, zero_s: Range | None = None) -> Placed | None:
     """Return where a schedule fits best what was seen of a recording; None where it does nowhere."""
-    found: Placed | None = None
-    curves = (look.match, look.alike)
+    curves, some_s = (look.match, look.alike), _some(clicks_s, TRIED)
     starts = {start for curve in curves for start in _rough(curve, sound.rate_hz, clicks_s, zero_s)}
-    for start_s in sorted(starts):
-        line = line_through(*look.click.timed(sound, _some(clicks_s, TRIED), start_s))
-        fit = _fit(sound, look.click, line.recorded_s(_some(clicks_s, TRIED))) if line else 0.0
-        if line and (found is None or fit > found.fit):
-            found = Placed(line, look.click, fit)
-    return found
+    lines = [line_through(*look.click.timed(sound, some_s, start_s)) for start_s in sorted(starts)]
+    if isinstance(look.click.voice, OwnSound):
+        return _of_own(sound, look.click, some_s, [one for one in lines if one])
+    found = [Placed(one, look.click, _fit(sound, look.click, one.recorded_s(some_s))) for one in lines if one]
+    return max(found, key=lambda one: one.fit, default=None)
+
+
+def _of_own(sound: Sound, click: Click, clicks_s: FloatArray, lines: list[ClockLine]) -> Placed | None:
+    """Return which of some lines a player's own click is on: what rings is as like itself some cycles later.
+
+    Laid over each other its clicks are loudest where they begin, and notes, which are not so even, weigh little.
+    """
+    best, found = 0.0, None
+    for line in lines:
+        summed = click.summed(sound, line.recorded_s(clicks_s), OWN_NEAR_S)
+        by_s = int(np.argmax(summed)) / sound.rate_hz - OWN_NEAR_S
+        settled = line_through(*click.timed(sound, clicks_s, line.zero_s + by_s)) if abs(by_s) > SURE_S else line
+        if settled and float(summed.max()) > best:
+            best, found = float(summed.max()), settled
+    return Placed(found, click, _fit(sound, click, found.recorded_s(clicks_s))) if found else None
 
 
 @dataclass(frozen=True, slots=True)
@@ -175,6 +189,13 @@ class Click:
         squares = np.concatenate([[0.0], np.cumsum(samples**2)])
         power = np.maximum(squares[length:] - squares[:-length], 1e-12)
         return match, match / np.sqrt(power * np.sum(self.samples**2))
+
+    def summed(self, sound: Sound, places_s: FloatArray, near_s: float) -> FloatArray:
+        """Return how much of the click there is about some places, the mean over them, from so long before to after."""
+        near = round(near_s * sound.rate_hz)
+        frames = np.round(places_s * sound.rate_hz).astype(np.int64).tolist()
+        found: FloatArray = np.mean([self.at(sound, frame - near, frame + near)[0] for frame in frames], axis=0)
+        return found
 
     def timed(self, sound: Sound, clicks_s: FloatArray, start_s: float) -> tuple[FloatArray, FloatArray, float]:
         """Return which clicks are found about a place of time zero, when they are heard, and the share found."""

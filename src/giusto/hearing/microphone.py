@@ -15,7 +15,7 @@ from giusto.hearing.recorder_clock import ClockLine
 from giusto.hearing.recording import AFTER_S, BEFORE_S, Recording
 from giusto.hearing.sound import Sound
 from giusto.hearing.timbre import LEFT_OUT, Timbre, told_apart
-from giusto.hearing.without_click import WithoutClick
+from giusto.hearing.without_click import WithoutClick, lasting
 from giusto.notes.record import notes_of
 from giusto.schedule import Schedule
 
@@ -77,7 +77,7 @@ def through_microphone(sound: Sound, plan: Schedule, known: KnownOfSound) -> Rec
         line = ClockLine(zero_s, (zero_s - known.zero_half_s, zero_s + known.zero_half_s), None, None, "clock")
         heard, remarks = sound, () if known.delay_s is not None else (UNCALIBRATED,)
     else:
-        heard, remarks = WithoutClick(sound, line, plan), ()
+        heard, remarks = WithoutClick(sound, line, plan, lasting(known.voice, plan)), ()
     names, found, unlike = told_apart(heard, known.gate.passed(onsets(heard)), known.timbres)
     if unlike:
         remarks = (*remarks, LEFT_OUT.format(unlike))

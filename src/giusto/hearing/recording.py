@@ -21,7 +21,7 @@ from giusto.hearing.recorder_clock import ClockLine
 from giusto.hearing.sound import Sound, Watched
 from giusto.hearing.source import Kind, Source
 from giusto.hearing.timbre import LEFT_OUT, Timbre, told_apart
-from giusto.hearing.without_click import WithoutClick
+from giusto.hearing.without_click import WithoutClick, lasting
 from giusto.notes.csv_file import parse_notes
 from giusto.notes.match import match
 from giusto.notes.record import Played, notes_of
@@ -149,7 +149,7 @@ def heard(
         by_itself = by_notes(notes, plan, kind="sound")
         return replace(by_itself, remarks=(*by_itself.remarks, *remarks))
     line, other_s = place.line, other_take(sound, plan, place)
-    names, found, told = _told(WithoutClick(sound, line, plan), timbres)
+    names, found, told = _told(WithoutClick(sound, line, plan, lasting(place.click.voice, plan)), timbres)
     twice = () if other_s is None else (TWICE.format(line.zero_s, other_s),)
     times = line.drill_s(found.onset_s)
     near = (times > -BEFORE_S) & (times < float(plan.seconds(plan.end_tick)) + AFTER_S)

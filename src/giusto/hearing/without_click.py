@@ -7,11 +7,21 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from giusto.arrays import FloatArray
+from giusto.click.voice import OWN_RATE_HZ, AnyVoice, OwnSound
 from giusto.hearing.recorder_clock import ClockLine
 from giusto.hearing.sound import Sound
 from giusto.schedule import Schedule
 
-BEFORE_S, AFTER_S = 0.004, 0.160  # of a click's sound in a room
+BEFORE_S, AFTER_S = 0.004, 0.160  # of a click's sound in a room, whose own is shorter
+ECHO_S, FADE_S = 0.100, 0.010  # after a longer click, and how its end is faded
+
+
+def lasting(voice: AnyVoice, plan: Schedule) -> float:
+    """Return how long the click of a voice is heard in a room, in seconds; no longer than until the next."""
+    if not isinstance(voice, OwnSound):
+        return AFTER_S
+    apart_s = float(np.min(np.diff(plan.seconds(plan.clicks.tick)), initial=np.inf)) - BEFORE_S
+    return min(max(voice.samples.size / OWN_RATE_HZ + ECHO_S, AFTER_S), max(apart_s, AFTER_S))
 
 
 @dataclass
@@ -23,11 +33,14 @@ class WithoutClick:
     sound : Sound
     line : ClockLine
     plan : Schedule
+    after_s : float
+        How long a click is heard.
     """
 
     sound: Sound
     line: ClockLine
     plan: Schedule
+    after_s: float = AFTER_S
     _frames: FloatArray = field(init=False)
     _clicks: dict[str, FloatArray] = field(init=False)
 
@@ -65,7 +78,7 @@ class WithoutClick:
 
     @property
     def _size(self) -> int:
-        return round((BEFORE_S + AFTER_S) * self.rate_hz)
+        return round((BEFORE_S + self.after_s) * self.rate_hz)
 
     def _learned(self, frames: FloatArray) -> FloatArray:
         """Return what is alike around some clicks: the mean of few, the median of many, which notes do not move."""
@@ -75,6 +88,9 @@ class WithoutClick:
             whole = int(np.floor(at)) - self._before
             windows.append(_shifted(self.sound.read(whole, whole + self._size), np.floor(at) - at))
         found: FloatArray = np.mean(windows, axis=0) if len(windows) < 6 else np.median(windows, axis=0)
+        # Cut off where it still sounds, what is left of it would begin like a note.
+        fades = round(FADE_S * self.rate_hz)
+        found[-fades:] *= np.linspace(1, 0, fades)
         return found
 
 

@@ -8,6 +8,7 @@ import numpy as np
 
 from giusto.arrays import FloatArray
 from giusto.click.sound import blocks
+from giusto.click.voice import AnyVoice
 from giusto.errors import GiustoError
 from giusto.schedule import Schedule
 
@@ -74,7 +75,15 @@ def strike(sound: str, generator: np.random.Generator, *, rate_hz: int) -> Float
     return found
 
 
-def recording(plan: Schedule, onsets_s: FloatArray, room: Room, *, seed: int, rate_hz: int = RATE_HZ) -> FloatArray:
+def recording(
+    plan: Schedule,
+    onsets_s: FloatArray,
+    room: Room,
+    *,
+    seed: int,
+    rate_hz: int = RATE_HZ,
+    voice: AnyVoice = "wood",
+) -> FloatArray:
     """Return what a recorder hears of a take: mono, −1 to 1, from a second before the drill's time zero.
 
     Parameters
@@ -86,6 +95,8 @@ def recording(plan: Schedule, onsets_s: FloatArray, room: Room, *, seed: int, ra
     seed : int
     rate_hz : int
         44,100 or 48,000 where the click bleeds.
+    voice : str or OwnSound
+        Of the click.
     """
     generator = np.random.default_rng(seed)
     rate = rate_hz * (1 + room.ppm * 1e-6)
@@ -98,15 +109,15 @@ def recording(plan: Schedule, onsets_s: FloatArray, room: Room, *, seed: int, ra
     ):
         _add(found, loud * strike(room.sound, generator, rate_hz=rate_hz), (start_s + onset_s) * rate)
     if room.bleed_db is not None:
-        _bleed(found, plan, room, rate_hz=rate_hz, start=start_s * rate, stretch=rate / rate_hz)
+        click = np.concatenate([*blocks(plan, voice=voice, rate_hz=rate_hz)]).astype(np.float64)
+        _bleed(found, click, room, rate_hz=rate_hz, start=start_s * rate, stretch=rate / rate_hz)
     if room.noise_db is not None:
         found += 10 ** (room.noise_db / 20) * generator.standard_normal(total)
     return np.clip(found, -1.0, 1.0)
 
 
-def _bleed(found: FloatArray, plan: Schedule, room: Room, *, rate_hz: int, start: float, stretch: float) -> None:
+def _bleed(found: FloatArray, click: FloatArray, room: Room, *, rate_hz: int, start: float, stretch: float) -> None:
     """Add the click as a loudspeaker and a room give it, on the recorder's clock."""
-    click = np.concatenate([*blocks(plan, voice="wood", rate_hz=rate_hz)]).astype(np.float64)
     at = (np.arange(found.size) - start) / stretch
     heard = np.interp(at, np.arange(click.size), click, left=0.0, right=0.0)
     echo = round(0.007 * rate_hz)
