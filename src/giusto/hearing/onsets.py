@@ -19,7 +19,7 @@ from scipy.signal import butter, sosfilt
 
 from giusto.arrays import BoolArray, FloatArray, IntArray
 from giusto.hearing.alike import aligned
-from giusto.hearing.others import others
+from giusto.hearing.others import covered_own, others
 from giusto.hearing.sound import Sound, Thinned
 
 # All of it ours, by the takes of tests/giusto/hearing and their known times.
@@ -33,6 +33,7 @@ REFRACTORY_S = 0.045
 BOWED_LATE_S, BOWED_ALONE_S = 0.020, 0.110  # from a frame's begin to the onset; no struck one is nearer
 # Of a soft onset's rise, as a share of what is usual in a take, and of the struck layer's curve about it, in dB.
 LEAST_SOFT, ATTACK_COUNTS, ATTACK_NEAR_S = 0.47, 0.5, 0.05
+LEAST_COVERED = 0.3  # of what is usual: the rise of a soft note that another's attack stands over
 MOSTLY = 2  # times as many onsets that only the slow layer shows: the take is bowed, or sung
 BURSTS_S, FIRST_SHARE = 0.032, 0.45  # of several bursts the first counts that is so much of the highest
 EDGE_S = 0.02
@@ -107,8 +108,8 @@ def onsets(sound: Sound) -> Heard:
     """
     rate = sound.rate_hz
     struck, bowed = _peaks_of(sound, STRUCK), _peaks_of(sound, BOWED)
-    hard, soft = struck.at, _swelling(bowed, struck, rate)
-    alone = _far(soft, hard, rate)
+    hard, swelling = struck.at, _swelling(bowed, struck, rate)
+    soft, alone = swelling, _far(swelling, hard, rate)
     swells = np.count_nonzero(alone) > MOSTLY * hard.size
     if swells:  # one layer times all that it can: both don't time a bow alike
         hard = hard[_far(hard, soft, rate)]
@@ -124,7 +125,13 @@ def onsets(sound: Sound) -> Heard:
     kept = np.diff(found, prepend=-1.0) >= REFRACTORY_S / 2
     found, strength = found[kept], strength[kept]
     own = ~others(sound, found)
-    return Heard(found[own], strength[own], int(np.count_nonzero(~own)))
+    if not own.all():
+        more = _covered(sound, found, own, swelling, bowed)
+        found = np.concatenate([found[own], more / rate])
+        strength = np.concatenate([strength[own], [_level(sound, at) for at in more.tolist()]])
+        order = np.argsort(found, kind="stable")
+        return Heard(found[order], strength[order], int(np.count_nonzero(~own)))
+    return Heard(found, strength)
 
 
 @dataclass(frozen=True, slots=True)
@@ -176,6 +183,17 @@ def _swelling(bowed: Peaks, struck: Peaks, rate_hz: int) -> IntArray:
     rise = bowed.height / np.median(bowed.height) + ATTACK_COUNTS * struck.highest(at - near, at + near)
     found: IntArray = at[rise >= LEAST_SOFT]
     return found
+
+
+def _covered(sound: Sound, found: FloatArray, own: BoolArray, swelling: IntArray, bowed: Peaks) -> IntArray:
+    """Return the samples of soft notes of one's own that another's attacks stand over."""
+    late, near = round(BOWED_LATE_S * sound.rate_hz), round(ATTACK_NEAR_S * sound.rate_hz)
+    ours = np.round(found[own] * sound.rate_hz).astype(np.int64)
+    some = swelling[_far(swelling, ours, sound.rate_hz)]
+    usual = np.median(bowed.highest(ours - late - near, ours - late + near)) if ours.size else 0.0
+    some = some[bowed.highest(some - late, some - late + bowed.hop) >= LEAST_COVERED * usual]
+    more: IntArray = some[covered_own(sound, found, own, some / sound.rate_hz)]
+    return more
 
 
 def _far(some: IntArray, others: IntArray, rate_hz: int) -> BoolArray:

@@ -20,6 +20,7 @@ LEAST_DB = -70.0  # of full scale, by which a peak rises above what rang before
 FAR_BELOW_DB = 22.0  # where there are others, what is as soft as this is theirs
 FEWEST_LOUD, FEWEST_OTHERS = 8, 10
 UNLIKE, OF_LOUD, LESS = 0.96, 0.1, 0.04  # alikeness: at most the first; else below a tenth of the loud ones', and less
+ALIKE_OWN, COVERED = 0.9, 2  # alikeness of what another's attack stands over, to be one's own; and its mark
 TURNS = (2, 3, 4, 6, 8)  # parts of the time between two own notes where a rhythm stands
 IN_TIME = 0.6  # mean resultant length about such parts: they stand there
 FARTHEST = 4.0  # of the usual time between own notes: longer gaps are pauses
@@ -59,6 +60,33 @@ def others(sound: Sound, onset_s: FloatArray) -> BoolArray:
     likelier = (heard.alike(surely) > alike) | (below_db > FAR_BELOW_DB)
     found: BoolArray = surely | (~is_loud & likelier)
     return none if _in_time(onset_s[found], onset_s[~found]) else found
+
+
+def covered_own(sound: Sound, onset_s: FloatArray, own: BoolArray, covered_s: FloatArray) -> BoolArray:
+    """Return which swellings are soft notes of one's own, though another's attack stands over them.
+
+    Parameters
+    ----------
+    sound : Sound
+    onset_s : array of float, ascending, shape (n,)
+    own : array of bool, shape (n,)
+        Which of them are one's own.
+    covered_s : array of float, ascending, shape (m,)
+        Where the sound swells, none near an own onset.
+
+    Returns
+    -------
+    array of bool, shape (m,)
+    """
+    if not covered_s.size or not own.any():
+        return np.zeros(covered_s.size, dtype=bool)
+    both = np.concatenate([onset_s, covered_s])
+    order = np.argsort(both, kind="stable")
+    whose = np.concatenate([own.astype(int), np.full(covered_s.size, COVERED)])[order]
+    heard = attacks(sound, both[order])
+    to_own, to_others = heard.alike(whose == 1), heard.alike(whose == 0)
+    found: BoolArray = ((to_own >= ALIKE_OWN) & (to_own >= to_others))[whose == COVERED]
+    return found
 
 
 def _in_time(other_s: FloatArray, own_s: FloatArray) -> bool:
