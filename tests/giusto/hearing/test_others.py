@@ -46,7 +46,7 @@ class OthersTests(TestCase):
                     self.assertGreater(found.others, 30)
 
     def test_soft_notes_under_anothers_strokes_are_ones_own(self) -> None:
-        """Notes that swell for 20 ms, as strings softly plucked: each groove's stroke hid those near it (F .86, .89)."""
+        """Notes that swell for 20 ms, as of strings softly plucked: each groove's stroke hid those near it (F .86)."""
         time_s = np.arange(round(0.9 * RATE_HZ)) / RATE_HZ
         for seed in (1, 3):
             rng, notes = np.random.default_rng(seed), []
