@@ -9,7 +9,7 @@ import numpy as np
 from giusto.drill import Drill, validate
 from giusto.missing import Missing
 from giusto.notes.record import notes_of
-from giusto.practice.rush import Lean, PassageTake, rush_map
+from giusto.practice.rush import Lean, PassageTake, _Gain, _Spread, rush_map
 from giusto.reading import Reading, analyse
 from giusto.schedule import schedule
 from giusto.simulation.player import SimulatedPlayer, simulate
@@ -96,3 +96,21 @@ class RushTests(TestCase):
 
     def test_two_takes_say_nothing(self) -> None:
         self.assertEqual(mapped([read(1), read(2)]), Missing("places", "few-takes", 2, 3))
+
+
+class SpreadTests(TestCase):
+    """How far gains vary: about each take's own mean, by the length of their steps."""
+
+    def gains(self, sizes: np.ndarray, step: float) -> list[_Gain]:
+        """Return gains of a place, a row a take."""
+        return [_Gain(take, (1, "1"), float(size), step) for take, row in enumerate(sizes) for size in row]
+
+    def test_many_gains_vary_as_numpy_has_it_within_takes(self) -> None:
+        sizes = np.random.default_rng(1).normal(0, 6, (40, 8)) + 30 * np.arange(40)[:, None]
+        within = float(np.mean(np.var(sizes, axis=1, ddof=1)))
+        self.assertAlmostEqual(_Spread([self.gains(sizes, 0.5)]).variance(0.5), within, delta=0.02 * within)
+
+    def test_twice_as_far_apart_is_four_times_the_variance(self) -> None:
+        sizes = np.random.default_rng(2).normal(0, 5, (3, 4))
+        one, other = (_Spread([self.gains(factor * sizes, 0.5)]).variance(0.5) for factor in (1, 2))
+        self.assertAlmostEqual(other / one, 4.0, delta=1e-6)

@@ -29,6 +29,19 @@ def hands(plan: Schedule, limit_bpm: float, *, seed: int = 1, place_s: float = -
     return np.sort(np.array(played) + place_s + rng.normal(0, 0.005, len(played)))
 
 
+class ProbeTests(TestCase):
+    def test_its_last_cycle_alone_is_as_fast_as_it_goes(self) -> None:
+        """Each cycle faster than the one before it, to the last: none is spent at the end."""
+        for bpm, beats in ((60, 4), (97, 3), (140, 4), (180, 5)):
+            made = probe_of(validate(plain(silence=None, bpm=bpm, beats=beats)))
+            assert made
+            plan = schedule(made)
+            lasts_s = np.diff(plan.seconds(plan.body_tick + plan.cycle_ticks * np.arange(made.cycles + 1)))
+            with self.subTest(bpm=bpm):
+                self.assertTrue(np.all(np.diff(lasts_s) < 0))
+                self.assertAlmostEqual(60 * beats / lasts_s[-1], made.tempo.steps.to, delta=0.5)  # type: ignore[union-attr]
+
+
 class CeilingTests(TestCase):
     def test_the_limit_is_found(self) -> None:
         plan, covered = probe(), []
