@@ -21,6 +21,8 @@ ABOVE_ROOM_DB, BELOW_PEAK_DB = 9.0, 34.0  # where the threshold lies
 LOWEST_DB, HIGHEST_DB = -60.0, -20.0  # of the threshold
 BOUNCE_S, BOUNCE_DB = 0.055, 12.0  # a stroke that comes so soon after one so much louder is its bounce
 AFTER_BOUNCE_S = 0.008
+# Where a quarter of the strokes come in two and the rest well apart, one stroke sounds twice: consonant and vowel.
+TWICE_S, APART_S, TWICE_SHARE, FEWEST_TWICE = 0.090, 0.200, 0.25, 2
 
 LevelCode = Literal["silent", "soft", "noise", "clipping", "good"]
 
@@ -110,10 +112,17 @@ def _code(peak_db: float, room_db: float, clipped: int, notes: int) -> LevelCode
 
 
 def _refractory_s(found: Heard) -> float:
-    """Return the shortest time between notes: longer than the bounces that are heard, where there are any."""
+    """Return the shortest time between notes: longer than the bounces that are heard, where there are any.
+
+    Single strokes are asked for: what comes in two, time after time, is how each of them sounds.
+    """
     gaps = np.diff(found.onset_s)
     weaker_db = -np.diff(found.strength) * -SOFTEST_DB
     bounces = gaps[(gaps < BOUNCE_S) & (weaker_db >= BOUNCE_DB)]
+    twice, rest = gaps[gaps < TWICE_S], gaps[gaps >= TWICE_S]
+    most = max(TWICE_SHARE * (rest.size + 1), FEWEST_TWICE)
+    if rest.size and twice.size >= most and float(rest.min()) >= APART_S:
+        bounces = np.append(bounces, twice)
     return round(max(REFRACTORY_S, float(bounces.max(initial=0.0)) + AFTER_BOUNCE_S if bounces.size else 0.0), 4)
 
 
