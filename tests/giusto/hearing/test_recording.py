@@ -64,6 +64,7 @@ class BleedTests(TestCase):
 
     def test_a_click_of_ones_own_that_rings_is_taken_out_as_long_as_it_sounds(self) -> None:
         """A bell of a third of a second, which is like itself at each of its cycles, and would begin anew where cut."""
+        plan = planned(cycles=8)
         for lasts_s, decay_s, levels_db in ((0.10, 0.05, (-10.0,)), (0.35, 0.33, (-20.0, -30.0))):
             time_s = np.arange(round(lasts_s * OWN_RATE_HZ)) / OWN_RATE_HZ
             rings = sum(np.cos(2 * np.pi * 700 * ratio * time_s) / ratio for ratio in (1, 2.3, 3.7))
@@ -71,14 +72,14 @@ class BleedTests(TestCase):
             bell = rings * np.exp(-time_s / decay_s) + struck
             bell *= np.minimum(1, (lasts_s - time_s) / 0.01) / np.max(np.abs(bell))
             voice = OwnSound(0.9 * bell, 700.0)
-            truth_s = simulate(PLAN, HAND, seed=3).onsets_s
+            truth_s = simulate(plan, HAND, seed=3).onsets_s
             for bleed_db in levels_db:
-                samples = recording(PLAN, truth_s, Room("wood", bleed_db, -60.0, 40.0, 80.0), seed=3, voice=voice)
-                found = heard(Samples(samples, RATE_HZ), PLAN, voices=(voice,))
+                samples = recording(plan, truth_s, Room("wood", bleed_db, -60.0, 40.0, 80.0), seed=3, voice=voice)
+                found = heard(Samples(samples, RATE_HZ), plan, voices=(voice,))
                 with self.subTest(lasts_s=lasts_s, decay_s=decay_s, bleed_db=bleed_db):
                     self.assertLess(abs(found.line.zero_s - (LEAD_S + 0.040) * (1 + 80e-6)), 0.0003)
                     self.assertGreaterEqual(float(np.mean(np.abs(nearest_ms(found.notes.onset_s, truth_s)) < 10)), 0.97)
-                    self.assertLess(len(found.notes), 1.08 * truth_s.size)
+                    self.assertLess(len(found.notes), 1.1 * truth_s.size)
 
     def test_the_reading_is_that_of_the_notes_as_they_were_played(self) -> None:
         """A recording through loudspeaker and room, at another clock, and the notes themselves: within their ranges."""
