@@ -5,11 +5,10 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import Any
 
 from django import forms
 from django.http import QueryDict
-from django.utils.html import format_html
-from django.utils.safestring import SafeString
 
 from studio.plans.forms import DAYS, WholeRoutine
 from studio.words import joined, number
@@ -18,7 +17,6 @@ OPEN = re.compile(r"when|finer|(block|exercise)-([0-9]{1,3})")
 MOVE = re.compile(r"(earlier|later|out)-([0-9]{1,3})")
 FINER = ("repeats", "low", "high", "weekly_minutes", "alarm_minutes")
 MOST_EXERCISES = 300  # that a page may say it has
-UNSEEN = '<input type="hidden" name="{}" value="{}">'
 ADD = re.compile(r"in-([0-9]{1,3})")
 
 
@@ -114,23 +112,17 @@ def when_words(whole: WholeRoutine) -> tuple[str, str]:
     return days, f"resting on {joined(rest)}" if 0 < len(rest) < 4 else ""
 
 
-def hidden(whole: WholeRoutine, opened: str) -> Iterator[SafeString]:
+def hidden(whole: WholeRoutine, opened: str) -> Iterator[Any]:
     """Yield the fields that are not opened: they go along unseen."""
     if opened != "when":
-        yield from (_unseen(whole.form[name]) for name in ("start", "minutes", "zone"))
-        yield from (format_html(UNSEEN, "days", day) for day in whole.form["days"].value() or [])
+        yield from (whole.form[name].as_hidden() for name in ("start", "minutes", "zone"))
+        yield from (forms.HiddenInput().render("days", day) for day in whole.form["days"].value() or [])
     if opened != "finer":
-        yield from (_unseen(whole.form[name]) for name in FINER)
+        yield from (whole.form[name].as_hidden() for name in FINER)
     for kind, formset in (("block", whole.blocks), ("exercise", whole.exercises)):
         closed = (form for n, form in enumerate(formset.forms) if opened != f"{kind}-{n}")
         fields = (field for form in closed for field in form if field.name != "flexible" or field.value())
-        yield from (_unseen(field) for field in fields)
-
-
-def _unseen(field: forms.BoundField) -> SafeString:
-    """Return a field as what goes along with a page: a page has hundreds, and Django's own way is a template each."""
-    value = field.value()
-    return format_html(UNSEEN, field.html_name, "" if value is None else value)
+        yield from (field.as_hidden() for field in fields)
 
 
 def text(form: forms.Form, name: str) -> str:
