@@ -125,13 +125,11 @@ def onsets(sound: Sound) -> Heard:
     kept = np.diff(found, prepend=-1.0) >= REFRACTORY_S / 2
     found, strength = found[kept], strength[kept]
     own = ~others(sound, found)
-    if not own.all():
-        more = _covered(sound, found, own, swelling, bowed)
-        found = np.concatenate([found[own], more / rate])
-        strength = np.concatenate([strength[own], [_level(sound, at) for at in more.tolist()]])
-        order = np.argsort(found, kind="stable")
-        return Heard(found[order], strength[order], int(np.count_nonzero(~own)))
-    return Heard(found, strength)
+    more = np.zeros(0, dtype=np.int64) if own.all() else _covered(sound, found, own, swelling, bowed)
+    strength = np.concatenate([strength[own], [_level(sound, at) for at in more.tolist()]])
+    left_out, found = int(np.count_nonzero(~own)), np.concatenate([found[own], more / rate])
+    order = np.argsort(found, kind="stable")
+    return Heard(found[order], strength[order], left_out)
 
 
 @dataclass(frozen=True, slots=True)

@@ -83,7 +83,7 @@ def coded(
 
 
 def through(samples: FloatArray, kind: str, *, bit_rate: int) -> FloatArray:
-    """Return a sound of one channel as it comes out of a file of some kind, at the rate of the file, cut to its length.
+    """Return a sound of one channel as it comes out of a file of some kind, at the rate of the file.
 
     Read as recordings of players are: in a process of its own, the coder's lead taken off.
     """

@@ -32,14 +32,13 @@ GROOVE_DB = -20.0  # the peak of another's groove behind a take
 
 @dataclass(frozen=True, slots=True)
 class Sounding:
-    """A take of one sound: its samples, when each stroke begins, how near an onset must come, what is behind it."""
+    """A take of one sound: its samples, when each stroke begins, and how near an onset must come."""
 
     name: str
     noise_db: float
     samples: FloatArray
     truth_s: FloatArray
     window_s: float
-    groove_db: float | None = None
     rate_hz: int = RATE_HZ
 
 
@@ -74,7 +73,7 @@ def soundings(*, seed: int) -> Iterator[Sounding]:
 def beside_groove(one: Sounding, *, seed: int, peak_db: float = GROOVE_DB) -> Sounding:
     """Return a take with somebody else's groove behind it."""
     behind = groove(one.samples.size, peak_db=peak_db, seed=seed, rate_hz=one.rate_hz)
-    return replace(one, samples=one.samples + behind, groove_db=peak_db)
+    return replace(one, samples=one.samples + behind)
 
 
 def recorded(one: Sounding, *, seed: int) -> Iterator[tuple[str, Sounding]]:
@@ -82,16 +81,17 @@ def recorded(one: Sounding, *, seed: int) -> Iterator[tuple[str, Sounding]]:
     rate = one.rate_hz
     room = in_room(one.samples, rate_hz=rate, seed=seed)
     phone = gain_controlled(room, rate_hz=rate)
-    for place, samples, rate_hz in (
-        ("clean", one.samples, rate),
-        ("room", room, rate),
-        ("gain", gain_controlled(one.samples, rate_hz=rate), rate),
-        ("AAC 32", through(one.samples, "m4a", bit_rate=32_000), rate),
-        ("Opus 24", through(one.samples, "opus", bit_rate=24_000), KINDS["opus"][2]),
-        ("8 kHz", narrowed(one.samples, rate_hz=rate), NARROW_HZ),
-        ("phone", through(phone, "m4a", bit_rate=32_000), rate),
-        ("groove", beside_groove(one, seed=seed).samples, rate),
-    ):
+    taken_by = (
+        (one.samples, rate),
+        (room, rate),
+        (gain_controlled(one.samples, rate_hz=rate), rate),
+        (through(one.samples, "m4a", bit_rate=32_000), rate),
+        (through(one.samples, "opus", bit_rate=24_000), KINDS["opus"][2]),
+        (narrowed(one.samples, rate_hz=rate), NARROW_HZ),
+        (through(phone, "m4a", bit_rate=32_000), rate),
+        (beside_groove(one, seed=seed).samples, rate),
+    )
+    for place, (samples, rate_hz) in zip(PLACES, taken_by, strict=True):
         yield place, replace(one, samples=samples, rate_hz=rate_hz)
 
 
