@@ -12,7 +12,9 @@ import sys
 import tempfile
 from collections.abc import Callable
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass
 from pathlib import Path
+from subprocess import PIPE, STDOUT
 
 from launch import packages
 from launch.cluster import Cluster, server_user
@@ -35,12 +37,31 @@ CHECKS = {
     "imports": [["-c", "from importlinter.cli import lint_imports_command as run; run()"]],
     "templates": [["-m", "djlint", "src/studio", mode, "--quiet"] for mode in ("--lint", "--check")],
 }
-# Those of a studio have settings of their own: players with accounts.
 MANY = "tests.many"
 ONE = [f"tests.{path.parent.name}" for path in sorted((ROOT / "tests").glob("*/__init__.py"))]
-# Those that listen have the machine to themselves: sound falls behind on a busy one.
-QUIET = ["--parallel", "3", "--exclude-tag", "sound", *(label for label in ONE if label != MANY)]
-SOUND = ["--tag", "sound", "tests.browser"]
+
+
+@dataclass(frozen=True, slots=True)
+class Run:
+    """Tests that run in one process, or several that it starts, on a database of their own."""
+
+    name: str
+    labels: list[str]
+    settings: str = "test"
+    way: tuple[str, ...] = ("nice", "-n", "15")  # sound falls behind on a busy machine: the rest makes way for it
+    is_told_at_once: bool = False
+
+
+# Many tests wait, for a browser or for music: all go on at once.
+RUNS = [
+    Run("sound", ["--tag", "sound", "tests.browser"], way=()),
+    Run("studio", [MANY], settings="test_studio"),  # players with accounts
+    Run(
+        "one",
+        ["--parallel", "3", "--exclude-tag", "sound", *(label for label in ONE if label != MANY)],
+        is_told_at_once=True,
+    ),
+]
 QUICK = ["fsync=off", "synchronous_commit=off", "full_page_writes=off"]
 
 
@@ -53,19 +74,22 @@ def main() -> None:
         for service in SERVICES & set(missing):
             packages.stop_service(service)
     if labels:
-        runs = [[one for one in labels if one.startswith(MANY) is many] for many in (False, True)]
-        failed = ["tests"] if _tests([["--parallel", "2", *run] for run in runs if run]) else []
+        many = [label for label in labels if label.startswith(MANY)]
+        one = [label for label in labels if label not in many]
+        failed = ["tests"] if _tests(*_chosen(one, "test"), *_chosen(many, "test_studio")) else []
     else:
-        # Many tests wait for a browser: the checks find a processor beside them.
         with ThreadPoolExecutor(1) as beside:
             checked = beside.submit(_checks)
-            failed = ["tests"] if _tests([QUIET, ["--parallel", "2", MANY]]) else []
+            failed = ["tests"] if _tests(*RUNS) else []
             failed += checked.result()
-        if _tests([SOUND]):
-            failed.append("tests that listen")
     if failed:
         fail(f"failed: {', '.join(failed)}")
     say("all passed")
+
+
+def _chosen(labels: list[str], settings: str) -> list[Run]:
+    """Return how the tests named are run, if any are."""
+    return [Run(settings, ["--parallel", "2", *labels], settings, is_told_at_once=True)] if labels else []
 
 
 def _checks() -> list[str]:
@@ -122,7 +146,8 @@ def scripts_are_typed(programs: Path) -> bool:
 WITH_NODE = {"style sheet": style_sheet_is_current, "scripts": scripts_are_typed}
 
 
-def _tests(runs: list[list[str]]) -> int:
+def _tests(*runs: Run) -> int:
+    """Make a database server, and run all at once on it; return how many runs failed."""
     with tempfile.TemporaryDirectory(prefix="giusto-test-") as folder:
         if user := server_user(None):
             os.chown(folder, user.pw_uid, user.pw_gid)
@@ -137,16 +162,26 @@ def _tests(runs: list[list[str]]) -> int:
                 "GIUSTO_MEDIA_ROOT": f"{folder}/media",
                 "PYTHONPATH": f"{ROOT / 'src'}{os.pathsep}{ROOT}",
             }
-            return sum(_run(run, environment) for run in runs)
+            with ThreadPoolExecutor(len(runs)) as together:
+                return sum(together.map(lambda run: _run(run, environment), runs))
         finally:
             cluster.stop()
 
 
-def _run(labels: list[str], environment: dict[str, str]) -> int:
-    settings = "test_studio" if any(label.startswith(MANY) for label in labels) else "test"
-    environment = {**environment, "DJANGO_SETTINGS_MODULE": f"studio.settings.{settings}"}
-    command = [sys.executable, "-m", "django", "test", "--timing", *labels]
-    return subprocess.run(command, cwd=ROOT, env=environment, check=False).returncode
+def _run(run: Run, environment: dict[str, str]) -> bool:
+    """Run tests on a database and in a folder of their own; return whether any failed."""
+    environment = {
+        **environment,
+        "DJANGO_SETTINGS_MODULE": f"studio.settings.{run.settings}",
+        "GIUSTO_DB_NAME": f"giusto_{run.name}",
+        "GIUSTO_MEDIA_ROOT": f"{environment['GIUSTO_MEDIA_ROOT']}/{run.name}",
+    }
+    command = [*run.way, sys.executable, "-m", "django", "test", "--timing", *run.labels]
+    if run.is_told_at_once:
+        return subprocess.run(command, cwd=ROOT, env=environment, check=False).returncode != 0
+    done = subprocess.run(command, cwd=ROOT, env=environment, check=False, stdout=PIPE, stderr=STDOUT, text=True)
+    say(f"tests of {run.name}:\n{done.stdout}")
+    return done.returncode != 0
 
 
 if __name__ == "__main__":

@@ -9,7 +9,7 @@ import numpy as np
 from giusto.arrays import FloatArray
 from giusto.click.voice import AnyVoice
 from giusto.errors import GiustoError
-from giusto.hearing.find_click import placed
+from giusto.hearing.find_click import Look, placed
 from giusto.hearing.recorder_clock import LEAST_SD_S
 from giusto.hearing.sound import Sound
 from giusto.notes.checks import checked_onsets
@@ -79,7 +79,7 @@ def round_trip(sound: Sound, sent_s: FloatArray, *, voice: AnyVoice) -> Delay:
     found = placed(sound, sent_s - first_s, voices=(voice,), zero_s=(first_s - 0.005, first_s + MOST_S))
     if found is None:
         raise GiustoError("the clicks are not heard in the microphone", code="not_heard")
-    at_s, heard_s, _ = found.click.timed(sound, sent_s - first_s, found.line.zero_s)
+    at_s, heard_s, _ = Look(sound, found.click).timed(sent_s - first_s, found.line.zero_s)
     apart_s = heard_s - first_s - at_s
     middle = float(np.median(apart_s))
     sd_s = max(1.4826 * float(np.median(np.abs(apart_s - middle))), LEAST_SD_S)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,6 +18,7 @@ from giusto.ranges import Range
 from giusto.schedule import Schedule
 
 Curve = NDArray[np.float32]
+AnyFloats = FloatArray | Curve
 GRID_HZ = 1000  # ours: of the first, rough alignment
 ROUGH_S = 0.012  # how far clocks may drift apart before the fine alignment
 NEAR_S = 0.030  # around its place a click is looked for
@@ -73,7 +74,7 @@ def place_of(
     found = placed(sound, clicks_s, voices=voices, zero_s=zero_s)
     if found is None:
         return None
-    finer = line_through(*found.click.timed(sound, _some(clicks_s, MOST_TIMED), found.line.zero_s))
+    finer = line_through(*Look(sound, found.click).timed(_some(clicks_s, MOST_TIMED), found.line.zero_s))
     return Placed(finer or found.line, found.click, found.fit)
 
 
@@ -83,9 +84,9 @@ def other_take(sound: Sound, plan: Schedule, found: Placed) -> float | None:
     clicks_s, zero_s = plan.seconds(plan.clicks.tick), found.line.zero_s
     if lasts_s < MORE * end_s or clicks_s.size < FEWEST_CLICKS:
         return None
-    (look,) = looks(sound, (found.click.voice,))
+    look = found.click.look(sound)
     places = [
-        best_place(sound, look, clicks_s, between)
+        best_place(look, clicks_s, between)
         for between in ((0.0, zero_s - end_s / 2), (zero_s + end_s / 2, min(lasts_s, ROUGH_MOST_S) - end_s / 2))
         if between[1] > between[0]
     ]
@@ -102,57 +103,101 @@ def placed(
         clicks_s = clicks_s[within]
     if clicks_s.size < FEWEST_CLICKS:
         return None
-    found = [best_place(sound, look, clicks_s, zero_s) for look in looks(sound, voices)]
+    found = [best_place(look, clicks_s, zero_s) for look in looks(sound, voices)]
     return max((one for one in found if one), key=lambda one: one.fit, default=None)
+
+
+def _unseen() -> Curve:
+    return np.zeros(0, np.float32)
 
 
 @dataclass(frozen=True, slots=True)
 class Look:
-    """How a recording's first minutes sound alike to a click: the same whatever schedule is laid over them.
+    """A recording, and how it sounds alike to a click: the same whatever schedule is laid over it.
 
     Attributes
     ----------
+    sound : Sound
     click : Click
     match, alike : array of float32, shape (frames,)
-        How much of the click there is at each sample, and how like it the sound there is, at most 1.
+        Of its first minutes, where they were gone through: how much of the click there is at each sample, and how like
+        it the sound there is, at most 1.
+    rough : tuple of array of float
+        Of both the highest in each millisecond, 0 to 1.
     """
 
+    sound: Sound
     click: Click
-    match: Curve
-    alike: Curve
+    match: Curve = field(default_factory=_unseen)
+    alike: Curve = field(default_factory=_unseen)
+    rough: tuple[FloatArray, ...] = ()
+
+    def at(self, start: int, stop: int) -> tuple[AnyFloats, AnyFloats]:
+        """Return match and correlation of some samples: as they were seen, else from the sound."""
+        if start >= 0 and stop <= self.match.size:
+            return self.match[start:stop], self.alike[start:stop]
+        return self.click.at(self.sound, start, stop)
+
+    def timed(self, clicks_s: FloatArray, start_s: float) -> tuple[FloatArray, FloatArray, float]:
+        """Return which clicks are found about a place of time zero, when they are heard, and the share found."""
+        rate, near = self.sound.rate_hz, round(NEAR_S * self.sound.rate_hz)
+        at_s, found_s = [], []
+        for click_s in clicks_s.tolist():
+            middle = round((start_s + click_s) * rate)
+            match, alike = self.at(middle - near, middle + near)
+            peak = int(np.argmax(match))
+            if alike[peak] >= LEAST_ALIKE and 0 < peak < match.size - 1:
+                at_s.append(click_s)
+                found_s.append((middle - near + peak + peak_between(match[peak - 1 : peak + 2])) / rate)
+        return np.array(at_s), np.array(found_s), len(found_s) / clicks_s.size
+
+    def summed(self, places_s: FloatArray, near_s: float) -> FloatArray:
+        """Return how much of the click there is about some places, the mean over them, from so long before to after."""
+        near = round(near_s * self.sound.rate_hz)
+        found: FloatArray = np.mean([self.at(at - near, at + near)[0] for at in self._frames(places_s)], axis=0)
+        return found
+
+    def fit(self, places_s: FloatArray) -> float:
+        """Return how much of a schedule is heard where a line puts it; a click that is not there counts against it."""
+        near = round(SURE_S * self.sound.rate_hz)
+        alike = [float(np.max(self.at(at - near, at + near + 1)[1])) for at in self._frames(places_s)]
+        return float(np.mean(np.maximum(alike, 0.0)))
+
+    def _frames(self, places_s: FloatArray) -> list[int]:
+        frames: list[int] = np.round(places_s * self.sound.rate_hz).astype(np.int64).tolist()
+        return frames
 
 
 def looks(sound: Sound, voices: Iterable[AnyVoice] = VOICES) -> Iterator[Look]:
     """Look at a recording for each voice that its click may have, one after the other: each takes much memory."""
     for voice in voices:
-        click = Click.of(voice, sound.rate_hz)
-        yield Look(click, *click.curves(sound))
+        yield Click.of(voice, sound.rate_hz).look(sound)
 
 
-def best_place(sound: Sound, look: Look, clicks_s: FloatArray, zero_s: Range | None = None) -> Placed | None:
+def best_place(look: Look, clicks_s: FloatArray, zero_s: Range | None = None) -> Placed | None:
     """Return where a schedule fits best what was seen of a recording; None where it does nowhere."""
-    curves, some_s = (look.match, look.alike), _some(clicks_s, TRIED)
-    starts = {start for curve in curves for start in _rough(curve, sound.rate_hz, clicks_s, zero_s)}
-    lines = [line_through(*look.click.timed(sound, some_s, start_s)) for start_s in sorted(starts)]
+    some_s = _some(clicks_s, TRIED)
+    starts = {start for curve in look.rough for start in _starts(curve, clicks_s, zero_s)}
+    lines = [line_through(*look.timed(some_s, start_s)) for start_s in sorted(starts)]
     if isinstance(look.click.voice, OwnSound):
-        return _of_own(sound, look.click, some_s, [one for one in lines if one])
-    found = [Placed(one, look.click, _fit(sound, look.click, one.recorded_s(some_s))) for one in lines if one]
+        return _of_own(look, some_s, [one for one in lines if one])
+    found = [Placed(one, look.click, look.fit(one.recorded_s(some_s))) for one in lines if one]
     return max(found, key=lambda one: one.fit, default=None)
 
 
-def _of_own(sound: Sound, click: Click, clicks_s: FloatArray, lines: list[ClockLine]) -> Placed | None:
+def _of_own(look: Look, clicks_s: FloatArray, lines: list[ClockLine]) -> Placed | None:
     """Return which of some lines a player's own click is on: what rings is as like itself some cycles later.
 
     Laid over each other its clicks are loudest where they begin, and notes, which are not so even, weigh little.
     """
     best, found = 0.0, None
     for line in lines:
-        summed = click.summed(sound, line.recorded_s(clicks_s), OWN_NEAR_S)
-        by_s = int(np.argmax(summed)) / sound.rate_hz - OWN_NEAR_S
-        settled = line_through(*click.timed(sound, clicks_s, line.zero_s + by_s)) if abs(by_s) > SURE_S else line
+        summed = look.summed(line.recorded_s(clicks_s), OWN_NEAR_S)
+        by_s = int(np.argmax(summed)) / look.sound.rate_hz - OWN_NEAR_S
+        settled = line_through(*look.timed(clicks_s, line.zero_s + by_s)) if abs(by_s) > SURE_S else line
         if settled and float(summed.max()) > best:
             best, found = float(summed.max()), settled
-    return Placed(found, click, _fit(sound, click, found.recorded_s(clicks_s))) if found else None
+    return Placed(found, look.click, look.fit(found.recorded_s(clicks_s))) if found else None
 
 
 @dataclass(frozen=True, slots=True)
@@ -171,15 +216,15 @@ class Click:
         band = butter(2, (low, min(high, 0.45 * rate_hz)), "bandpass", fs=rate_hz, output="sos")
         return cls(voice, sosfilt(band, click_at(voice, rate_hz)), band, rate_hz)
 
-    def curves(self, sound: Sound) -> tuple[Curve, Curve]:
-        """Return how a recording's first minutes match the click at each sample, and their correlation with it."""
+    def look(self, sound: Sound) -> Look:
+        """Look at a recording's first minutes."""
         stop = min(sound.frames, round(ROUGH_MOST_S * self.rate_hz))
         size = round(BLOCK_S * self.rate_hz)
         match, alike = np.zeros(stop, np.float32), np.zeros(stop, np.float32)
         for start in range(0, stop, size):
             last = min(start + size, stop)
             match[start:last], alike[start:last] = self.at(sound, start, last)
-        return match, alike
+        return Look(sound, self, match, alike, (_rough(match, self.rate_hz), _rough(alike, self.rate_hz)))
 
     def at(self, sound: Sound, start: int, stop: int) -> tuple[FloatArray, FloatArray]:
         """Return match and correlation of some samples."""
@@ -190,44 +235,28 @@ class Click:
         power = np.maximum(squares[length:] - squares[:-length], 1e-12)
         return match, match / np.sqrt(power * np.sum(self.samples**2))
 
-    def summed(self, sound: Sound, places_s: FloatArray, near_s: float) -> FloatArray:
-        """Return how much of the click there is about some places, the mean over them, from so long before to after."""
-        near = round(near_s * sound.rate_hz)
-        frames = np.round(places_s * sound.rate_hz).astype(np.int64).tolist()
-        found: FloatArray = np.mean([self.at(sound, frame - near, frame + near)[0] for frame in frames], axis=0)
-        return found
-
-    def timed(self, sound: Sound, clicks_s: FloatArray, start_s: float) -> tuple[FloatArray, FloatArray, float]:
-        """Return which clicks are found about a place of time zero, when they are heard, and the share found."""
-        rate, near = sound.rate_hz, round(NEAR_S * sound.rate_hz)
-        at_s, found_s = [], []
-        for click_s in clicks_s.tolist():
-            middle = round((start_s + click_s) * rate)
-            match, alike = self.at(sound, middle - near, middle + near)
-            peak = int(np.argmax(match))
-            if alike[peak] >= LEAST_ALIKE and 0 < peak < match.size - 1:
-                at_s.append(click_s)
-                found_s.append((middle - near + peak + peak_between(match[peak - 1 : peak + 2])) / rate)
-        return np.array(at_s), np.array(found_s), len(found_s) / clicks_s.size
-
 
 def _some(clicks_s: FloatArray, most: int) -> FloatArray:
     """Return clicks spread evenly over all of them."""
     return clicks_s[np.unique(np.linspace(0, clicks_s.size - 1, min(most, clicks_s.size)).astype(np.int64))]
 
 
-def _rough(curve: Curve, rate_hz: int, clicks_s: FloatArray, zero_s: Range | None) -> list[float]:
-    """Return where drill time zero may lie, to some ms: where the schedule fits best, and the next best places."""
-    first_s = float(clicks_s[0])
-    clicks_s = clicks_s - first_s
+def _rough(curve: Curve, rate_hz: int) -> FloatArray:
+    """Return the highest in each millisecond of a curve, as a share of what is high in all of it."""
     step = rate_hz / GRID_HZ
-    # A grid of milliseconds, each the highest match in it: the whole schedule is then laid over it in one transform.
     edges = (np.arange(int(curve.size / step) + 1) * step).astype(np.int64)
     peaks = np.maximum.reduceat(np.maximum(curve, 0.0), edges[edges < curve.size])
     # What lies above the loudest hundredth is cut, so that a few loud strokes do not outweigh many clicks.
     level = float(np.quantile(peaks, 0.99)) or 1.0
     # Widened, since two clocks may drift apart by this much before each click is timed by itself.
-    wide = maximum_filter1d(np.minimum(peaks / level, 1.0), round(2 * ROUGH_S * GRID_HZ) + 1)
+    return maximum_filter1d(np.minimum(peaks / level, 1.0), round(2 * ROUGH_S * GRID_HZ) + 1)
+
+
+def _starts(wide: FloatArray, clicks_s: FloatArray, zero_s: Range | None) -> list[float]:
+    """Return where drill time zero may lie, to some ms: where the schedule fits best, and the next best places."""
+    first_s = float(clicks_s[0])
+    clicks_s = clicks_s - first_s
+    # The whole schedule is laid over all milliseconds in one transform.
     train = np.zeros(round(min(float(clicks_s[-1]), ROUGH_MOST_S) * GRID_HZ) + 1)
     train[np.round(clicks_s[clicks_s <= ROUGH_MOST_S] * GRID_HZ).astype(np.int64)] = 1.0
     # Without its mean, so that a place where everything is loud fits no better than one where the clicks alone are.
@@ -245,15 +274,7 @@ def _rough(curve: Curve, rate_hz: int, clicks_s: FloatArray, zero_s: Range | Non
     return found
 
 
-def _fit(sound: Sound, click: Click, places_s: FloatArray) -> float:
-    """Return how much of a schedule is heard where a line puts it; a click that is not there counts against it."""
-    near = round(SURE_S * sound.rate_hz)
-    frames = np.round(places_s * sound.rate_hz).astype(np.int64).tolist()
-    alike = [float(np.max(click.at(sound, frame - near, frame + near + 1)[1])) for frame in frames]
-    return float(np.mean(np.maximum(alike, 0.0)))
-
-
-def peak_between(three: FloatArray) -> float:
+def peak_between(three: AnyFloats) -> float:
     """Return where between samples a parabola through three of them peaks."""
     before, here, after = (float(value) for value in three.tolist())
     bend = before - 2 * here + after

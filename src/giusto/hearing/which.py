@@ -12,7 +12,7 @@ import numpy as np
 from giusto.arrays import FloatArray
 from giusto.hearing.content import content_of
 from giusto.hearing.files import opened
-from giusto.hearing.find_click import ROUGH_MOST_S, Placed, best_place, looks
+from giusto.hearing.find_click import ROUGH_MOST_S, Look, Placed, best_place, looks
 from giusto.hearing.onsets import onsets
 from giusto.hearing.performance import performed
 from giusto.hearing.recording import FEWEST_NOTES, by_notes
@@ -94,15 +94,16 @@ def of_sound(sound: Sound, plans: Sequence[Schedule]) -> list[Fit]:
     """Return which drills a sound may be of (``which``)."""
     clicks_s = [plan.seconds(plan.clicks.tick) for plan in plans]
     places: dict[int, Placed] = {}
+    counted: dict[int, Fit] = {}
     for look in looks(sound):
-        found = {number: best_place(sound, look, one) for number, one in enumerate(clicks_s) if one.size}
+        found = {number: best_place(look, one) for number, one in enumerate(clicks_s) if one.size}
         for number, place in found.items():
             if place and (number not in places or place.fit > places[number].fit):
                 places[number] = place
-        fits = [_clicks(number, place, clicks_s[number], sound) for number, place in places.items()]
-        if any(fit.share >= SURE_VOICE for fit in fits):
+                counted[number] = _clicks(number, place, clicks_s[number], look)
+        if any(fit.share >= SURE_VOICE for fit in counted.values()):
             break
-    fits = _sorted(fits)
+    fits = _sorted([*counted.values()])
     if not fits:
         return _by_notes(onsets(sound).onset_s, plans)
     alike = [one for one in fits if one.weight >= (1 - ALIKE_FIT) * fits[0].weight]
@@ -114,13 +115,13 @@ def of_sound(sound: Sound, plans: Sequence[Schedule]) -> list[Fit]:
     return [*alike, *fits[len(alike) :]]
 
 
-def _clicks(number: int, placed: Placed, clicks_s: FloatArray, sound: Sound) -> Fit:
+def _clicks(number: int, placed: Placed, clicks_s: FloatArray, look: Look) -> Fit:
     """Count the clicks of a recording's first minutes that are where a drill has them."""
     heard_s = placed.line.recorded_s(clicks_s)
-    clicks_s = clicks_s[(heard_s > 0) & (heard_s < min(ROUGH_MOST_S, sound.frames / sound.rate_hz))]
+    clicks_s = clicks_s[(heard_s > 0) & (heard_s < min(ROUGH_MOST_S, look.sound.frames / look.sound.rate_hz))]
     if not clicks_s.size:
         return Fit(number, "clicks", 0, 1)
-    at_s, found_s, _ = placed.click.timed(sound, clicks_s, placed.line.zero_s)
+    at_s, found_s, _ = look.timed(clicks_s, placed.line.zero_s)
     near = np.abs(found_s - placed.line.recorded_s(at_s)) < NEAR_S
     return Fit(number, "clicks", int(near.sum()), clicks_s.size)
 

@@ -17,6 +17,7 @@ LENGTH_S = {"skin": 0.35, "wood": 0.12, "string": 1.2, "metal": 0.9}
 LEAD_S, TAIL_S = 1.0, 1.5  # before the drill's time zero, and after its end
 LOUDEST, SOFTEST = 0.5, 0.16
 RATE_HZ = 44_100
+AT_ONCE = 256  # samples
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,10 +69,20 @@ def strike(sound: str, generator: np.random.Generator, *, rate_hz: int) -> Float
         "string": tuple((float(k), 1.0 / k, 2.0 + 0.8 * k) for k in range(1, 12)),
         "metal": ((1.0, 1.0, 5.0), (1.83, 0.8, 6.0), (2.71, 0.7, 8.0), (4.17, 0.5, 10.0)),
     }[sound]
-    tone = sum(w * np.exp(-d * time_s) * np.cos(2 * np.pi * pitch_hz * ratio * time_s) for ratio, w, d in partials)
+    tone = np.zeros(time_s.size)
+    for ratio, weight, decay in partials:
+        tone += weight * _ringing(decay, pitch_hz * ratio, rate_hz=rate_hz, frames=time_s.size)
     attack = {"skin": 0.5, "wood": 0.3, "string": 0.25, "metal": 0.3}[sound]
     whole = tone * np.minimum(1.0, 0.2 + time_s / 0.002) + attack * noise * np.exp(-time_s / 0.006)
     found: FloatArray = whole / np.max(np.abs(whole))
+    return found
+
+
+def _ringing(decay: float, pitch_hz: float, *, rate_hz: int, frames: int) -> FloatArray:
+    """Return a cosine that dies away by ``exp(-decay t)``: powers of one complex number, as products of two of them."""
+    step = complex(-decay, 2 * np.pi * pitch_hz) / rate_hz
+    long, short = np.exp(step * AT_ONCE * np.arange(-(-frames // AT_ONCE))), np.exp(step * np.arange(AT_ONCE))
+    found: FloatArray = (np.outer(long.real, short.real) - np.outer(long.imag, short.imag)).ravel()[:frames]
     return found
 
 
