@@ -1,4 +1,4 @@
-"""What is in the first view of a page: measured in the browser, at three widths, by the bars of the design."""
+"""What is in the first view of a page, and what axe says of it: measured in the browser, at three widths."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+import axe_playwright_python
 from playwright.sync_api import Page
 
 WIDTHS = {1280: 800, 820: 1180, 390: 844}
@@ -13,6 +14,16 @@ MOST_CONTROLS, FEW_CONTROLS = 40, 24  # of the issue: on any page; where little 
 FEW = ("Today", "Progress", "A reading")
 LEAST_TARGET = 43  # px; 44 less what rounding takes
 
+# axe-core 4 looks at what it was not shown before: of narrower widths only at what stands on none that is wider.
+AXE = (Path(axe_playwright_python.__file__).parent / "axe.min.js").read_text(encoding="utf-8")
+RUN_AXE = """async () => {
+  const seen = (globalThis.shownToAxe ??= new Set());
+  const fresh = [...document.querySelectorAll("body, body *")].filter((one) => one.checkVisibility() && !seen.has(one));
+  if (!fresh.length) return [];
+  const found = await axe.run(seen.size ? { include: fresh } : document, { resultTypes: ["violations"] });
+  for (const one of fresh) seen.add(one);
+  return found.violations.map((v) => [v.impact, v.id, v.nodes.length, v.nodes[0].html.slice(0, 160)]);
+}"""
 MEASURE, OVERLAPS = (Path(__file__).with_name(name).read_text("utf-8") for name in ("first_view.js", "overlaps.js"))
 
 
@@ -46,15 +57,20 @@ class FirstView:
         return [f"{self.path} at {self.width}: {one}" for one in found]
 
 
-def measure(page: Page, path: str, url: str) -> list[FirstView]:
-    """Return what the first view of a page is, at three widths."""
-    found = []
+def measure(page: Page, path: str, url: str) -> tuple[list[FirstView], list[str]]:
+    """Return what the first view of a page is, at three widths, and what is wrong with it or by axe with the page."""
+    page.set_viewport_size({"width": max(WIDTHS), "height": WIDTHS[max(WIDTHS)]})
+    page.goto(url)
+    page.add_script_tag(content=AXE)
+    views: list[FirstView] = []
+    faults: list[str] = []
     for width, height in WIDTHS.items():
         page.set_viewport_size({"width": width, "height": height})
-        page.goto(url)
         told: dict[str, Any] = page.evaluate(MEASURE, LEAST_TARGET)
-        found.append(FirstView(path, width, overlaps=page.evaluate(OVERLAPS), **told))
-    return found
+        views.append(FirstView(path, width, overlaps=page.evaluate(OVERLAPS), **told))
+        faults += views[-1].faults
+        faults += [f"{path} at {width}: {found}" for found in page.evaluate(RUN_AXE)]
+    return views, faults
 
 
 def table(views: list[FirstView]) -> str:

@@ -5,8 +5,7 @@ from __future__ import annotations
 from django.urls import reverse
 from playwright.sync_api import Page
 
-from tests.browser.first_view import FirstView, measure
-from tests.browser.test_pages import AXE, RUN_AXE
+from tests.browser.first_view import measure
 from tests.many.people import PASSWORD, Things
 from tests.many.served import STUDIO, StudioTestCase
 
@@ -44,26 +43,20 @@ class StudioPageTests(StudioTestCase):
         """By axe-core 4, from the package axe-playwright-python, and by the bars of the design."""
         paths = self.paths()
 
-        def look() -> tuple[list[FirstView], list[object]]:
-            views: list[FirstView] = []
-            found: list[object] = []
+        def look() -> list[str]:
+            faults: list[str] = []
             for who, pages in paths.items():
                 context = self.browser.new_context(bypass_csp=True, has_touch=True)  # axe is put in from outside
                 page = context.new_page()
                 if who:
                     self.enter(page, who)
                 for name, path in pages.items():
-                    views += measure(page, name, self.url(path))
-                    page.add_script_tag(content=AXE)
-                    for width in (390, 1280):
-                        page.set_viewport_size({"width": width, "height": 844})
-                        found += [(name, width, *fault) for fault in page.evaluate(RUN_AXE)]
+                    faults += measure(page, name, self.url(path))[1]
                 context.close()
-            return views, found
+            return faults
 
-        views, found = self.browse(look)
-        faults = [fault for view in views for fault in view.faults]
-        self.assertEqual([*faults, *found], [], "\n".join(map(str, [*faults, *found])))
+        faults = self.browse(look)
+        self.assertEqual(faults, [], "\n".join(faults))
 
     def enter(self, page: Page, who: str) -> None:
         """Sign somebody in."""

@@ -1,6 +1,7 @@
 """What a database holds and what this version says of it, in a form that versions share.
 
-``python -m tests.reference.kept MOMENT`` prints it, of the database that the environment names.
+``python -m tests.reference.kept MOMENT`` brings the database that the environment names over to this version, as
+``start`` does it, and prints it.
 """
 
 from __future__ import annotations
@@ -121,4 +122,8 @@ if __name__ == "__main__":
     import django
 
     django.setup()
+    from django.core.management import call_command
+
+    call_command("migrate", verbosity=0)
+    call_command("rekey", "--if-stale", stdout=sys.stderr)
     print(json.dumps(kept(datetime.fromisoformat(sys.argv[1]))))

@@ -11,8 +11,8 @@ from math import lcm
 from pathlib import Path
 
 import numpy as np
+import scipy
 import soundfile
-from scipy.signal import resample_poly
 
 from giusto.click.voice import RATES_HZ, Samples
 from giusto.drill.counting import SYLLABLES, syllables
@@ -85,5 +85,5 @@ def word_samples(word: str, *, rate_hz: int) -> Samples:
         raise GiustoError(f"rate_hz is {rate_hz}, allowed are {RATES_HZ[0]} and {RATES_HZ[1]}", code="rate")
     samples, rate = soundfile.read(file_of(word), dtype="float32")
     ratio = Fraction(rate_hz, rate)
-    found: Samples = resample_poly(samples, ratio.numerator, ratio.denominator).astype(np.float32)
+    found: Samples = scipy.signal.resample_poly(samples, ratio.numerator, ratio.denominator).astype(np.float32)
     return np.clip(found, -1.0, 1.0)

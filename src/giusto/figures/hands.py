@@ -9,8 +9,8 @@ from dataclasses import dataclass
 from math import exp, log, sqrt
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.optimize import nnls
 from scipy.special import stdtrit
 
 from giusto.arrays import BoolArray, FloatArray, IntArray
@@ -145,9 +145,9 @@ def _sizes(take: Struck, of_hand: IntArray, middles: IntArray, count: int) -> tu
     at_ms = np.linalg.lstsq(shares, off(take.error_ms), rcond=None)[0]  # but for one number that all share
     own_ms = off(take.own_ms)
     left_ms = own_ms - shares @ np.linalg.lstsq(shares, own_ms, rcond=None)[0]
-    variances = nnls(squares, left_ms**2 - clock_var)[0]
+    variances = scipy.optimize.nnls(squares, left_ms**2 - clock_var)[0]
     for _ in range(ROUNDS):  # squares scatter as the variances that they show do
         weight = 1 / np.maximum(squares @ variances + clock_var, LEAST_MS**2)
-        variances = nnls(squares * weight[:, None], (left_ms**2 - clock_var) * weight)[0]
+        variances = scipy.optimize.nnls(squares * weight[:, None], (left_ms**2 - clock_var) * weight)[0]
     leans = at_ms - (at_ms.sum() - at_ms) / (count - 1)
     return leans, np.maximum(np.sqrt(variances), LEAST_MS)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy.stats import binom
+import scipy
 
 from giusto.arrays import FloatArray, IntArray
 from giusto.click.voice import AnyVoice
@@ -48,7 +48,7 @@ def find_faint(sound: Sound, clicks_s: FloatArray, *, voice: AnyVoice, zero_s: R
     match = np.array([click.at(sound, start, start + size)[0] for start in starts])
     same_sign = np.count_nonzero(match > 0, axis=0)
     most = int(same_sign.max())
-    if binom.sf(most - 1, inside.size, 0.5) > CHANCE:
+    if scipy.stats.binom.sf(most - 1, inside.size, 0.5) > CHANCE:
         return None
     lags = np.flatnonzero(same_sign >= most - NEARLY * inside.size)
     best = _first_of_the_best(lags, np.median(match[:, lags], axis=0), round(APART_S * rate))

@@ -6,9 +6,9 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d
-from scipy.signal import butter, correlate, oaconvolve, sosfilt
 
 from giusto.arrays import FloatArray
 from giusto.click.voice import VOICES, AnyVoice, OwnSound, click_at, pitch_of
@@ -213,8 +213,8 @@ class Click:
     def of(cls, voice: AnyVoice, rate_hz: int) -> Click:
         """Return the click of a voice."""
         low, high = (share * pitch_of(voice) for share in BAND)
-        band = butter(2, (low, min(high, 0.45 * rate_hz)), "bandpass", fs=rate_hz, output="sos")
-        return cls(voice, sosfilt(band, click_at(voice, rate_hz)), band, rate_hz)
+        band = scipy.signal.butter(2, (low, min(high, 0.45 * rate_hz)), "bandpass", fs=rate_hz, output="sos")
+        return cls(voice, scipy.signal.sosfilt(band, click_at(voice, rate_hz)), band, rate_hz)
 
     def look(self, sound: Sound) -> Look:
         """Look at a recording's first minutes."""
@@ -229,8 +229,8 @@ class Click:
     def at(self, sound: Sound, start: int, stop: int) -> tuple[FloatArray, FloatArray]:
         """Return match and correlation of some samples."""
         edge, length = round(EDGE_S * self.rate_hz), self.samples.size
-        samples = sosfilt(self.band, sound.read(start - edge, stop + length - 1))[edge:]
-        match = oaconvolve(samples, self.samples[::-1], mode="valid")
+        samples = scipy.signal.sosfilt(self.band, sound.read(start - edge, stop + length - 1))[edge:]
+        match = scipy.signal.oaconvolve(samples, self.samples[::-1], mode="valid")
         squares = np.concatenate([[0.0], np.cumsum(samples**2)])
         power = np.maximum(squares[length:] - squares[:-length], 1e-12)
         return match, match / np.sqrt(power * np.sum(self.samples**2))
@@ -260,7 +260,7 @@ def _starts(wide: FloatArray, clicks_s: FloatArray, zero_s: Range | None) -> lis
     train = np.zeros(round(min(float(clicks_s[-1]), ROUGH_MOST_S) * GRID_HZ) + 1)
     train[np.round(clicks_s[clicks_s <= ROUGH_MOST_S] * GRID_HZ).astype(np.int64)] = 1.0
     # Without its mean, so that a place where everything is loud fits no better than one where the clicks alone are.
-    fit = correlate(wide - wide.mean(), train, mode="full", method="fft")
+    fit = scipy.signal.correlate(wide - wide.mean(), train, mode="full", method="fft")
     if zero_s:
         at_s = (np.arange(fit.size) - train.size + 1) / GRID_HZ - first_s
         fit[(at_s < zero_s[0]) | (at_s > zero_s[1])] = -np.inf

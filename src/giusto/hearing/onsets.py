@@ -12,10 +12,10 @@ from dataclasses import dataclass
 from functools import cache
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
 from scipy.fft import rfft
 from scipy.ndimage import maximum_filter1d, uniform_filter1d
-from scipy.signal import butter, sosfilt
 
 from giusto.arrays import BoolArray, FloatArray, IntArray
 from giusto.hearing.alike import aligned
@@ -293,7 +293,9 @@ def _attacks(sound: Sound, peaks: list[int]) -> Iterator[tuple[float | None, flo
     for first in range(0, len(peaks), TOGETHER):
         starts = [near - before - edge for near in peaks[first : first + TOGETHER]]
         samples = np.stack([sound.read(start, start + before + edge + after) for start in starts])
-        levels = [_levels(sosfilt(_high_pass(hz, rate), samples, axis=1)[:, edge:], size) for hz, _ in passes]
+        levels = [
+            _levels(scipy.signal.sosfilt(_high_pass(hz, rate), samples, axis=1)[:, edge:], size) for hz, _ in passes
+        ]
         for row, start in enumerate(starts):
             looks = [(level[row], preferred) for level, (_, preferred) in zip(levels, passes, strict=True)]
             at, strength = _attack(looks, before // 2, round(BURST_S * rate))
@@ -320,7 +322,7 @@ def _attack(looks: list[tuple[FloatArray, float]], before: int, gap: int) -> tup
 @cache
 def _high_pass(high_pass_hz: float, rate_hz: int) -> FloatArray:
     """Return the filter, designed once: that takes longer than to use it."""
-    found: FloatArray = butter(2, high_pass_hz, "highpass", fs=rate_hz, output="sos")
+    found: FloatArray = scipy.signal.butter(2, high_pass_hz, "highpass", fs=rate_hz, output="sos")
     return found
 
 

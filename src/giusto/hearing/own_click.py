@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 import numpy as np
-from scipy.signal import resample_poly
+import scipy
 
 from giusto.arrays import FloatArray
 from giusto.click.voice import OWN_RATE_HZ, OwnSound
@@ -64,7 +64,7 @@ def cut(samples: FloatArray, rate_hz: int) -> OwnSound:
         raise GiustoError(f"the sound lasts less than {1000 * SHORTEST_S:.0f} ms, allowed is more", code="sound")
     click = samples[first:last] - np.mean(samples)
     pitch_hz = _middle_hz(click, rate_hz)
-    click = resample_poly(click, OWN_RATE_HZ, rate_hz)
+    click = scipy.signal.resample_poly(click, OWN_RATE_HZ, rate_hz)
     fade = min(round(FADE_S * OWN_RATE_HZ), click.size)
     click[-fade:] *= np.linspace(1, 0, fade)
     return OwnSound(PEAK * click / np.max(np.abs(click)), pitch_hz)

@@ -10,9 +10,9 @@ from types import TracebackType
 from typing import Protocol
 
 import numpy as np
+import scipy
 import soundfile
 from numpy.typing import NDArray
-from scipy.signal import firwin, upfirdn
 
 from giusto.arrays import FloatArray
 from giusto.errors import GiustoError
@@ -185,7 +185,7 @@ class Thinned:
         """Return samples; the same whichever others are read with them."""
         half = SIDE_TAPS * self.factor
         samples = self.sound.read(start * self.factor - half, (stop - 1) * self.factor + half + 1)
-        whole = upfirdn(_low_pass(self.factor), samples.astype(np.float32), down=self.factor)
+        whole = scipy.signal.upfirdn(_low_pass(self.factor), samples.astype(np.float32), down=self.factor)
         found: FloatArray = whole[2 * SIDE_TAPS : 2 * SIDE_TAPS + stop - start].astype(np.float64)
         return found
 
@@ -193,7 +193,7 @@ class Thinned:
 @cache
 def _low_pass(factor: int) -> NDArray[np.float32]:
     """Return a filter that leaves what the lower rate can hold."""
-    taps: NDArray[np.float32] = firwin(2 * SIDE_TAPS * factor + 1, 0.9 / factor).astype(np.float32)
+    taps: NDArray[np.float32] = scipy.signal.firwin(2 * SIDE_TAPS * factor + 1, 0.9 / factor).astype(np.float32)
     return taps
 
 

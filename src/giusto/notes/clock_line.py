@@ -14,7 +14,6 @@ from itertools import groupby
 import numpy as np
 from numpy.typing import ArrayLike
 from scipy.ndimage import median_filter
-from scipy.stats import theilslopes
 
 from giusto.arrays import BoolArray, FloatArray
 from giusto.errors import GiustoError
@@ -125,7 +124,7 @@ def _usable(pairs: ArrayLike) -> tuple[FloatArray, FloatArray]:
 def _line(offset_s: FloatArray, apart_s: FloatArray) -> tuple[float, float]:
     """Return the line's height at the middle, and its rate."""
     few = np.unique(np.linspace(0, offset_s.size - 1, START_PAIRS).astype(int))
-    rate, start_s = theilslopes(offset_s[few], apart_s[few])[:2]
+    rate, start_s = theil_sen(apart_s[few], offset_s[few])
     residual_ms = 1000 * (offset_s - start_s - rate * apart_s)
     near: BoolArray = np.abs(residual_ms - np.median(residual_ms)) < OUTLIER_MS
     if not near.any():  # a stumble in the middle of a short take: no line, and the neighbours are used anyway
@@ -133,3 +132,13 @@ def _line(offset_s: FloatArray, apart_s: FloatArray) -> tuple[float, float]:
     x_s, y_s = apart_s[near] - apart_s[near].mean(), offset_s[near]
     rate = float(x_s @ y_s / (x_s @ x_s + (PAIR_SD_MS / 1000 / RATE_SD) ** 2))
     return float(y_s.mean() - rate * apart_s[near].mean()), rate
+
+
+def theil_sen(x: FloatArray, y: FloatArray) -> tuple[float, float]:
+    """Return the slope of a line through points, the median of those of all their pairs, and its height at nought.
+
+    As ``scipy.stats.theilslopes``, whose module takes a page's time to be imported.
+    """
+    across, up = np.subtract.outer(x, x), np.subtract.outer(y, y)
+    slope = float(np.median(up[across > 0] / across[across > 0]))
+    return slope, float(np.median(y) - slope * np.median(x))

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from scipy.optimize import nnls
+import scipy
 from scipy.special import stdtrit
 
 from giusto.arrays import FloatArray, IntArray
@@ -271,7 +271,7 @@ def _line(steps: FloatArray, variance: FloatArray, free: FloatArray) -> tuple[fl
         return 0.0, 0.0
     design = np.column_stack([np.ones(steps.size), steps**2])
     weight = np.sqrt(free / np.maximum(variance, LEAST_SD_MS**2) ** 2)
-    (hand, clock), _ = nnls(design * weight[:, None], variance * weight)
+    (hand, clock), _ = scipy.optimize.nnls(design * weight[:, None], variance * weight)
     return float(hand), float(clock)
 
 

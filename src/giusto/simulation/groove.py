@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy.signal import butter, sosfilt
+import scipy
 
 from giusto.arrays import FloatArray
 
@@ -40,8 +40,8 @@ def groove(frames: int, *, peak_db: float, seed: int, rate_hz: int, bpm: float =
 
 def _hat(rng: np.random.Generator, rate_hz: int) -> FloatArray:
     time_s = np.arange(round(0.09 * rate_hz)) / rate_hz
-    high = butter(4, min(HAT_HZ, 0.4 * rate_hz), "highpass", fs=rate_hz, output="sos")
-    return _to_peak(sosfilt(high, rng.standard_normal(time_s.size) * np.exp(-time_s / 0.025)))
+    high = scipy.signal.butter(4, min(HAT_HZ, 0.4 * rate_hz), "highpass", fs=rate_hz, output="sos")
+    return _to_peak(scipy.signal.sosfilt(high, rng.standard_normal(time_s.size) * np.exp(-time_s / 0.025)))
 
 
 def _kick(rng: np.random.Generator, rate_hz: int) -> FloatArray:

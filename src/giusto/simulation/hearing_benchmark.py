@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy.signal import butter, sosfilt
+import scipy
 
 from giusto.arrays import FloatArray
 from giusto.hearing.onsets import onsets
@@ -173,8 +173,10 @@ def apart(strokes: dict[str, list[FloatArray]], *, seed: int, stops: bool = Fals
 
 def _brighter(stroke: FloatArray, generator: np.random.Generator, rate_hz: int) -> FloatArray:
     """Return a stroke as bright or dull as strokes of one instrument are among each other."""
-    low_pass = butter(1, min(generator.uniform(*BRIGHT_HZ), 0.45 * rate_hz), "lowpass", fs=rate_hz, output="sos")
-    dull = sosfilt(low_pass, stroke)
+    low_pass = scipy.signal.butter(
+        1, min(generator.uniform(*BRIGHT_HZ), 0.45 * rate_hz), "lowpass", fs=rate_hz, output="sos"
+    )
+    dull = scipy.signal.sosfilt(low_pass, stroke)
     found: FloatArray = dull / np.max(np.abs(dull))
     return found
 

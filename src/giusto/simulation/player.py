@@ -10,7 +10,7 @@ from __future__ import annotations
 from dataclasses import dataclass, fields
 
 import numpy as np
-from scipy.signal import lfilter
+import scipy
 
 from giusto.arrays import BoolArray, FloatArray, IntArray
 from giusto.errors import GiustoError
@@ -215,7 +215,7 @@ def _slips(line: Timeline, clock_s: FloatArray, ideal_s: FloatArray) -> tuple[Bo
 def carried(noise: FloatArray, lag: float) -> FloatArray:
     """Return noise of which each value keeps a share of the one before, as large as it was."""
     fresh = noise * np.r_[1.0, np.full(noise.size - 1, np.sqrt(1 - lag**2))]
-    found: FloatArray = lfilter([1.0], [1.0, -lag], fresh)
+    found: FloatArray = scipy.signal.lfilter([1.0], [1.0, -lag], fresh)
     return found
 
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 from math import gcd
 
 import numpy as np
-from scipy.signal import fftconvolve, resample_poly
+import scipy
 
 from giusto.arrays import FloatArray
 
@@ -26,7 +26,7 @@ def in_room(samples: FloatArray, *, rate_hz: int, seed: int = 1) -> FloatArray:
     echoes[: round(GAP_S * rate_hz)] = 0.0
     echoes *= 10 ** (-BELOW_DB / 20) / np.sqrt(np.sum(echoes**2))
     echoes[0] = 1.0
-    heard = fftconvolve(samples, echoes)[: samples.size]
+    heard = scipy.signal.fftconvolve(samples, echoes)[: samples.size]
     found: FloatArray = heard * np.max(np.abs(samples)) / np.max(np.abs(heard))
     return found
 
@@ -48,5 +48,5 @@ def gain_controlled(samples: FloatArray, *, rate_hz: int) -> FloatArray:
 def narrowed(samples: FloatArray, *, rate_hz: int) -> FloatArray:
     """Return a sound at a telephone's rate, ``NARROW_HZ``."""
     parts = gcd(rate_hz, NARROW_HZ)
-    found: FloatArray = resample_poly(samples, NARROW_HZ // parts, rate_hz // parts)
+    found: FloatArray = scipy.signal.resample_poly(samples, NARROW_HZ // parts, rate_hz // parts)
     return found

@@ -31,6 +31,11 @@ def strokes(times_s: FloatArray, *, lasts_s: float) -> FloatArray:
 KEPT_S = 0.3 + 0.25 * np.arange(6)
 
 
+def all_changed(folder: Path) -> dict[str, list[str]]:
+    """Return how changed files of each kind end."""
+    return {kind: changed(kind, folder) for kind in KINDS}
+
+
 def changed(kind: str, folder: Path) -> list[str]:
     """Return how changed files of a kind end: heard, or refused with a code of ours."""
     drawn = np.random.default_rng(len(kind))

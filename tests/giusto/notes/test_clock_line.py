@@ -4,9 +4,10 @@ from unittest import TestCase
 
 import numpy as np
 from numpy.testing import assert_allclose
+from scipy.stats import theilslopes
 
 from giusto.errors import GiustoError
-from giusto.notes.clock_line import fit_clocks
+from giusto.notes.clock_line import fit_clocks, theil_sen
 
 
 def pairs(n: int = 400, *, noise_ms: float = 0.04, outliers: int = 12, rate: float = 1e-6) -> np.ndarray:
@@ -16,6 +17,15 @@ def pairs(n: int = 400, *, noise_ms: float = 0.04, outliers: int = 12, rate: flo
     audio_s = (page_ms * (1 + rate) - 2500 + rng.normal(0, noise_ms, n)) / 1000
     audio_s[rng.choice(n, outliers, replace=False)] += 0.002
     return np.column_stack([audio_s, page_ms])
+
+
+class TheilSenTests(TestCase):
+    def test_as_scipy_has_it(self) -> None:
+        rng = np.random.default_rng(7)
+        for size in (2, 3, 40):
+            x = np.round(rng.uniform(0, 5, size), 1)  # some of them twice
+            y = 3 - 0.2 * x + rng.standard_t(1, size)
+            assert_allclose(theil_sen(x, y), theilslopes(y, x)[:2], rtol=1e-12, atol=1e-12)
 
 
 class ClockFitTests(TestCase):
