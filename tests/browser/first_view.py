@@ -61,7 +61,7 @@ def measure(page: Page, path: str, url: str) -> tuple[list[FirstView], list[str]
     """Return what the first view of a page is, at three widths, and what is wrong with it or by axe with the page."""
     page.set_viewport_size({"width": max(WIDTHS), "height": WIDTHS[max(WIDTHS)]})
     page.goto(url)
-    page.add_script_tag(content=AXE)
+    page.evaluate(AXE)
     views: list[FirstView] = []
     faults: list[str] = []
     for width, height in WIDTHS.items():
