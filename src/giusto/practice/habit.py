@@ -27,6 +27,8 @@ class Habit:
     expected_percent : (float, float)
         Where the next silence will lie, 95 times in 100: it does not narrow below the player's own
         wander.
+    differ_percent : float
+        How far the biases of takes lie apart in truth.
     takes, silences : int
     verdict : str
     """
@@ -34,6 +36,7 @@ class Habit:
     tempo_percent: float
     ci95_percent: Range
     expected_percent: Range
+    differ_percent: float
     takes: int
     silences: int
     verdict: Verdict
@@ -85,6 +88,7 @@ def habit(takes: Sequence[tuple[FloatArray, FloatArray]]) -> Habit | Missing:
         tempo_percent=round(among.mean, 3),
         ci95_percent=rounded(ci95),
         expected_percent=rounded((among.mean - half, among.mean + half)),
+        differ_percent=round(among.spread, 3),
         takes=len(takes),
         silences=sum(percent.size for percent, _ in takes),
         verdict=verdict_of(ci95),

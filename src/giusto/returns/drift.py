@@ -45,7 +45,7 @@ WALKS, APARTS, LEANS = 41, 5, 7  # ours: points of the grid; the first as close 
 # Of a normal: standard deviations and weights, out to where its tails end, so that ranges are not cut short.
 NODES = np.linspace(-2.25, 2.25, LEANS)
 NODE_WEIGHT = np.exp(-(NODES**2) / 2) / np.exp(-(NODES**2) / 2).sum()
-LIKELY = 13  # ours: equally likely walks that stand for what is known of one
+LIKELY, FEWER = 13, 5  # ours: equally likely values that stand for what is known of a walk, and of δ and σ0
 FARTHEST = 2.5  # ours: standard deviations of log κ to either side
 # log2 of the lengths that are looked at: click to click, no silence is shorter than a beat.
 SHORTEST, LONGEST = 0.0, 12.0
@@ -207,12 +207,22 @@ class Drift:
 
 
 def drift_as(
-    *, walk: float, walk_log_sd: float, lean: float, lean_sd: float, apart: float, start: float = START
+    *,
+    walk: float,
+    walk_log_sd: float,
+    lean: float,
+    lean_sd: float,
+    apart: float,
+    apart_log_sd: float = 0.0,
+    start: float = START,
+    start_log_sd: float = 0.0,
 ) -> Drift:
-    """Return a drift whose parts are known from elsewhere: κ as log-normal, b as normal, the others as they are."""
-    walks = walk * np.exp(walk_log_sd * ndtri((np.arange(LIKELY) + 0.5) / LIKELY))
-    same = np.ones(LIKELY)
-    return Drift(walks, apart * same, start * same, same / LIKELY, lean * same, lean_sd**2 * same, 0.0)
+    """Return a drift whose parts are known from elsewhere: κ, δ and σ0 as log-normal, b as normal."""
+    known = ((walk, walk_log_sd, LIKELY), (apart, apart_log_sd, FEWER), (start, start_log_sd, FEWER))
+    likely = (middle * np.exp(log_sd * ndtri((np.arange(n) + 0.5) / n)) for middle, log_sd, n in known)
+    walks, aparts, starts = (grid.ravel() for grid in np.meshgrid(*likely, indexing="ij"))
+    same = np.ones(walks.size)
+    return Drift(walks, aparts, starts, same / walks.size, lean * same, lean_sd**2 * same, 0.0)
 
 
 @dataclass(frozen=True, slots=True)
@@ -253,7 +263,7 @@ def _drift_of(returns: Returns) -> Drift:
 
 def _fitted(returns: Returns, is_lapse: BoolArray) -> Drift:
     """Return what returns tell where some of them are lapses."""
-    walk, apart, start, log_prior = _grid(_start(returns.sd_beats))
+    walk, apart, start, log_prior = _grid(start_of(returns.sd_beats))
     sums = _sums(returns, ~is_lapse, walk, apart, start)
     hold, pull, fit = (one @ returns.weight for one in (sums.hold, sums.pull, sums.fit))
     precision = hold + LEAN_SPREAD**-2
@@ -267,7 +277,7 @@ def _fitted(returns: Returns, is_lapse: BoolArray) -> Drift:
     return Drift(walk, apart, start, weight / weight.sum(), lean, 1 / precision, lapse)
 
 
-def _start(sd_beats: FloatArray) -> float:
+def start_of(sd_beats: FloatArray) -> float:
     """Return the σ0 that is likeliest beforehand, by how closely returns are read."""
     return max(START_OF_SD * float(np.median(sd_beats)), LEAST_START) if sd_beats.size else START
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from uuid import UUID
@@ -15,11 +15,11 @@ from giusto.practice.habit import Habit, habit
 from giusto.practice.over_takes.clock import Clock, clock_of
 from giusto.practice.over_takes.facts import SECONDS_A_DAY, SilenceFacts
 from giusto.practice.over_takes.leans import leans_by_take
-from giusto.practice.over_takes.reaches import ReachAt, is_near, reach_at, tempi
+from giusto.practice.over_takes.reaches import ReachAt, is_near, reach_at, returns_of, tempi
 from giusto.practice.reach import ChanceAt, Reach
 from giusto.practice.reach.by_clock import Predicted, predicted_reach
 from giusto.practice.reach.by_drift import chances_at
-from giusto.returns.drift import fading
+from giusto.returns.drift import START_SPREAD, fading, start_of
 from giusto.tempo import slot_ms
 from giusto.timekeeper.prior import Seen
 from studio.accounts.models import Player
@@ -29,7 +29,6 @@ from studio.takes.models import Take
 
 MOST_SILENCES = 600  # ours: the newest; of daily practice those of four months, older ones count for next to nothing
 DRILL = "two-heard-two-silent"  # of the shelf: what reach is tested with, at the asked length
-TOLD_BY = 20  # ours: the newest takes that tell clock and lean
 CURVE_POINTS = 32
 FIRST_BPM = 84.0  # ours: where nothing is known yet
 TESTED_CYCLES = 24  # ours: long enough for some silences of the asked length
@@ -85,9 +84,8 @@ def tested(known: Sequence[SilenceFacts], bpm: float, now: datetime) -> Tested |
     longest = max(*(one.beats for one in rows), to_try(rows, bpm, now).beats, at.reach.beats or 1.0)
     lengths = 1 + 2.0 ** (np.arange(CURVE_POINTS + 1) / CURVE_POINTS * _octaves(longest - 1))
     weights = fading([(now - row.at).total_seconds() / SECONDS_A_DAY for row in rows]).tolist()
-    newest = list(dict.fromkeys(row.take for row in rows))[:TOLD_BY]
     curve = chances_at(at.reach.drift, lengths)
-    return Tested(at, rows, weights, curve, _predicted(rows, newest, bpm))
+    return Tested(at, rows, weights, curve, _predicted(rows, bpm, now))
 
 
 @dataclass(frozen=True, slots=True)
@@ -125,10 +123,10 @@ def _octaves(longest: float) -> float:
     return float(max(int(longest).bit_length(), 3))
 
 
-def _predicted(rows: Sequence[SilenceFacts], takes: Sequence[UUID], bpm: float) -> Predicted | None:
-    """Return the reach that clock and lean of these takes let expect."""
-    lean = habit(leans_by_take(row for row in rows if row.take in takes))
-    clock = _clock(takes)
+def _predicted(rows: Sequence[SilenceFacts], bpm: float, now: datetime) -> Predicted | None:
+    """Return the reach that clock and lean of the same takes let expect."""
+    lean = habit(leans_by_take(rows))
+    clock = _clock({row.take for row in rows})
     if not isinstance(lean, Habit) or clock is None:
         return None
     one_slot_ms = slot_ms(bpm, clock.slots)
@@ -140,10 +138,13 @@ def _predicted(rows: Sequence[SilenceFacts], takes: Sequence[UUID], bpm: float) 
         lean.ci95_percent,
         bpm=bpm,
         slots=clock.slots,
+        differ_percent=lean.differ_percent,
+        start=start_of(returns_of(rows, now).sd_beats),
+        start_log_sd=START_SPREAD,
     )
 
 
-def _clock(takes: Sequence[UUID]) -> Clock | None:
+def _clock(takes: Collection[UUID]) -> Clock | None:
     """Return the player's clock by some takes."""
     seen = Take.objects.filter(pk__in=takes).exclude(reading__sizes=None).values_list("slots", "reading__sizes")
     return clock_of([(slots, Seen(tuple(sizes["free"]), tuple(sizes["free_sd"]))) for slots, sizes in seen if sizes])

@@ -41,6 +41,8 @@ class HabitTests(TestCase):
         assert not isinstance(differ, Missing)
         wide = (differ.expected_percent[1] - differ.expected_percent[0]) / 2
         self.assertAlmostEqual(wide, 1.96 * (0.04 + 0.5**2) ** 0.5, delta=0.1)  # the variances of both add
+        self.assertAlmostEqual(differ.differ_percent, 0.5, delta=0.06)
+        self.assertLess(found.differ_percent, 0.05)
 
     def test_takes_without_silences_are_no_takes(self) -> None:
         none, some = (np.zeros(0), np.zeros(0)), (np.full(4, -1.0), np.full(4, 0.05))

@@ -156,6 +156,22 @@ class ByClockTests(TestCase):
         for end, lean in zip(found.ci95_beats, (0.012, 0.008), strict=True):
             self.assertAlmostEqual(end / (left / lean), 1, delta=0.06)
 
+    def test_whose_takes_lean_apart_by_hand(self) -> None:
+        """No walk: the variance at the reach is σ0² + δ² L², by the same Φ; a looser start leaves less of it."""
+        still = (0.001, (0.00099, 0.00101), 0.0, (-1e-6, 1e-6))
+        for differ, start in ((0.3, 0.012), (0.6, 0.012), (0.3, 0.03)):
+            found = predicted_reach(*still, bpm=96, slots=1, differ_percent=differ, start=start)
+            expected = np.sqrt((0.05 / 1.15035) ** 2 - start**2) / (differ / 100)
+            self.assertAlmostEqual(found.beats / expected, 1, delta=0.02)
+            # Known to thirty in a hundred: the range of the length is about that of a log-normal δ.
+            self.assertAlmostEqual(np.log(found.ci95_beats[1] / found.ci95_beats[0]) / 3.92, 0.25, delta=0.06)
+
+    def test_a_start_that_is_hardly_known_widens_the_range(self) -> None:
+        clock = (8.0, (7.9, 8.1), 0.0, (-1e-6, 1e-6))
+        known, guessed = (predicted_reach(*clock, bpm=60, slots=1, start=0.03, start_log_sd=sd) for sd in (0.0, 0.5))
+        self.assertLess(guessed.ci95_beats[0], 0.7 * known.ci95_beats[0])
+        self.assertGreater(guessed.ci95_beats[1], 1.2 * known.ci95_beats[1])
+
     def test_as_simulated_players_hold(self) -> None:
         """The share that players without a correction to make hold at the predicted length, over 400 walks."""
         rng = np.random.default_rng(2)

@@ -87,6 +87,8 @@ class DemoTests(TestCase):
         self.assertEqual(disagreements(found), [])
         self.assertEqual({len(found[question]) for question in ("how long", "by what")}, {4})
         self.assertGreater(sum(question.startswith("asked by") for question in found), 3)
+        for bpm in (84, 96):  # what clock and lean let expect, of the same takes
+            self.assertContains(self.client.get(reverse("reach:page"), {"bpm": bpm}), "The two agree.")
 
     def test_a_demo_drill_is_played_again_by_hand(self) -> None:
         take = Take.objects.filter(drill_name="Two and four").first()

@@ -12,6 +12,7 @@ from giusto.timekeeper.prior import Seen
 
 SPREAD_OF_CLOCKS = 0.25  # ours, weak: how far a player's log clock differs from take to take
 LEAST_SD = 0.05  # of a log size: no single take tells it better
+ALL_OFF = 0.15  # ours, by simulated players: so far a hand may pull all of its takes, which none of them shows
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,8 +38,7 @@ def clock_of(seen: Sequence[tuple[int, Seen]]) -> Clock | None:
     if not by_slots:
         return None
     slots, some = max(by_slots.items(), key=lambda item: len(item[1]))
-    found = pool(
-        [one.free[0] for one in some], [max(one.free_sd[0], LEAST_SD) ** 2 for one in some], scale=SPREAD_OF_CLOCKS
-    )
+    sizes, variances = zip(*((one.free[0], max(one.free_sd[0], LEAST_SD) ** 2) for one in some), strict=True)
+    found = pool(sizes, variances, scale=SPREAD_OF_CLOCKS, shared=ALL_OFF)
     low, high = found.ci95
     return Clock(slots, exp(found.mean), (exp(low), exp(high)))

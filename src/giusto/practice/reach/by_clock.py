@@ -6,8 +6,10 @@ from dataclasses import dataclass
 from math import log, sqrt
 
 from giusto.ranges import Z95, Range, sd_of
-from giusto.returns.drift import drift_as
+from giusto.returns.drift import START, drift_as
 from giusto.tempo import slot_ms
+
+APART_LOG_SD = 0.3  # ours: how well some takes tell how far takes lean apart
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,6 +39,8 @@ def predicted_reach(
     bpm: float,
     slots: int,
     differ_percent: float = 0.0,
+    start: float = START,
+    start_log_sd: float = 0.0,
 ) -> Predicted:
     """Return the reach that a clock and a lean let expect.
 
@@ -51,6 +55,8 @@ def predicted_reach(
         Slots a beat.
     differ_percent : float
         How far the leans of takes differ in truth.
+    start, start_log_sd : float
+        How the click leaves the clock, in beats, and how well that is known (``giusto.returns.drift``: σ0).
 
     Returns
     -------
@@ -72,6 +78,9 @@ def predicted_reach(
         lean=-lean_percent / 100,
         lean_sd=sd_of(lean_ci95_percent) / 100,
         apart=differ_percent / 100,
+        apart_log_sd=APART_LOG_SD,
+        start=start,
+        start_log_sd=start_log_sd,
     )
     low, middle, high = (round(length, 3) for length in drift.reach_quantiles((0.025, 0.5, 0.975)))
     return Predicted(middle, (low, high))

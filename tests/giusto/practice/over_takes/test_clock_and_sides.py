@@ -7,7 +7,7 @@ from uuid import UUID
 import numpy as np
 
 from giusto.figures.variability import Variability
-from giusto.practice.over_takes.clock import LEAST_SD, SPREAD_OF_CLOCKS, clock_of
+from giusto.practice.over_takes.clock import ALL_OFF, LEAST_SD, SPREAD_OF_CLOCKS, clock_of
 from giusto.practice.over_takes.leans import leans_by_take
 from giusto.practice.over_takes.sides import sides_of
 from giusto.timekeeper.prior import Seen
@@ -42,11 +42,16 @@ class ClockTests(TestCase):
         self.assertLess(narrow.ci95[1] / narrow.ci95[0], wide.ci95[1] / wide.ci95[0])
 
     def test_one_take_is_as_wide_as_itself_and_what_takes_differ_by(self) -> None:
-        """Variances add: .4² of the take, .25² of players' takes; ± 1.96 of their root, or nearly, of a mixture."""
+        """Variances add: .4² of the take, .25² of players' takes, .15² of the hand; ± 1.96 of their root, or nearly."""
         found = clock_of([(2, seen(0.02, sd=0.4))])
         assert found
         half = log(found.ci95[1] / found.ci95[0]) / 2
-        self.assertAlmostEqual(half, 1.96 * (0.4**2 + SPREAD_OF_CLOCKS**2) ** 0.5, delta=0.03)
+        self.assertAlmostEqual(half, 1.96 * (0.4**2 + SPREAD_OF_CLOCKS**2 + ALL_OFF**2) ** 0.5, delta=0.03)
+        many = clock_of([(2, seen(0.02, sd=0.06))] * 200)  # no number of takes tells the last of these
+        assert many
+        self.assertAlmostEqual(
+            log(many.ci95[1] / many.ci95[0]) / 2, 1.96 * ALL_OFF, delta=0.02
+        )
 
     def test_nothing_is_known_better_than_a_take_can_tell(self) -> None:
         exact, least = (clock_of([(2, seen(0.02, sd=sd)), (2, seen(0.021, sd=0.3))]) for sd in (1e-9, LEAST_SD))
