@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from datetime import timedelta
+from datetime import UTC, datetime, timedelta
 from types import SimpleNamespace
 
 from django.test import TestCase
-from django.utils import timezone
 
 from giusto.practice.ladder import RULES, Why, ladder_of
 from studio.accounts.models import local_player
@@ -81,7 +80,7 @@ class OffDayTests(TestCase):
                 {"giusto": "ladder/1", "drill": drill, "vary": VARY, "rule": {"kind": "streak", "clean": 3}}
             ),
         )
-        now = timezone.now()
+        now = datetime(2026, 11, 2, 17, tzinfo=UTC)  # in the middle of a day
         for number in range(3):
             play(
                 self.client, drill=drill, seed=number + 1, started_at=(now - timedelta(minutes=9 - number)).isoformat()

@@ -49,9 +49,7 @@ class ClockTests(TestCase):
         self.assertAlmostEqual(half, 1.96 * (0.4**2 + SPREAD_OF_CLOCKS**2 + ALL_OFF**2) ** 0.5, delta=0.03)
         many = clock_of([(2, seen(0.02, sd=0.06))] * 200)  # no number of takes tells the last of these
         assert many
-        self.assertAlmostEqual(
-            log(many.ci95[1] / many.ci95[0]) / 2, 1.96 * ALL_OFF, delta=0.02
-        )
+        self.assertAlmostEqual(log(many.ci95[1] / many.ci95[0]) / 2, 1.96 * ALL_OFF, delta=0.02)
 
     def test_nothing_is_known_better_than_a_take_can_tell(self) -> None:
         exact, least = (clock_of([(2, seen(0.02, sd=sd)), (2, seen(0.021, sd=0.3))]) for sd in (1e-9, LEAST_SD))
