@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from datetime import UTC, datetime
+from unittest import mock
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
@@ -14,9 +15,11 @@ from giusto.practice.ladder import ladder_of, parse_ladder
 from studio.accounts.models import Player, local_player
 from studio.drills.sentence.codec import query, words_of
 from studio.drills.shelf import FAMILIES, shelf
-from studio.ladders.actions import start_ladder
+from studio.ladders import actions
+from studio.ladders.actions import ClimbError, start_ladder
 from studio.ladders.models import Ladder
 from studio.ladders.shelf import ready
+from tests.drills import fixed, plain
 from tests.studio.ladders.climbing import ladder, play_asked, send, short
 
 NOON = datetime(2026, 11, 20, 12, tzinfo=UTC)
@@ -68,6 +71,45 @@ class RuleTests(TestCase):
         for kind in ("stay", "week", "band", "streak"):
             self.assertEqual(self.change(kind=kind).context["standing"].ladder.spec["rule"]["kind"], kind)
         self.assertEqual(len(page.context["standing"].tried), 2)
+
+    def test_steps_of_silence_and_of_notes(self) -> None:
+        drill = plain(silence=fixed(2, 1), cycles=12)
+        vary = {"what": "silence", "from": 1, "to": 4, "by": 1}
+        self.url = start_ladder(
+            player=local_player(), ladder=ladder_of(ladder(drill=drill, vary=vary))
+        ).get_absolute_url()
+        spec = self.change(start="2", to="8", step="2").context["standing"].ladder.spec
+        self.assertEqual(spec["vary"], {"what": "silence", "from": 2, "to": 8, "by": 2})
+        notes = ladder(drill=plain(grid=1), vary={"what": "notes", "steps": [1, 2, 4]})
+        self.url = start_ladder(player=local_player(), ladder=ladder_of(notes)).get_absolute_url()
+        form = self.client.get(self.url).context["form"]
+        self.assertEqual(form["steps"].value(), "1, 2, 4")
+        spec = self.change(steps="1, 3").context["standing"].ladder.spec
+        self.assertEqual(spec["vary"], {"what": "notes", "steps": [1, 3]})
+
+    def test_no_more_ladders_than_a_page_shows(self) -> None:
+        start_ladder(player=local_player(), ladder=ladder_of(ladder(name="Second")))
+        split = {"keys": "C, F"}
+        with mock.patch.object(actions, "MAX_LADDERS", 3):
+            page = self.client.post(f"/climb/{self.ladder.pk}/split/", split, follow=True)
+            self.assertContains(page, "There would be more than 3 ladders. Take one down first.")
+            self.assertEqual(Ladder.objects.count(), 2)
+        with mock.patch.object(actions, "MAX_LADDERS", 4):
+            self.client.post(f"/climb/{self.ladder.pk}/split/", split)
+            self.assertEqual(Ladder.objects.count(), 4)
+            with self.assertRaises(ClimbError):
+                start_ladder(player=local_player(), ladder=ladder_of(ladder(name="Fifth")))
+
+    def test_it_goes_back_to_a_page_of_ours_alone(self) -> None:
+        for back, expected in (
+            ("/today/", "/today/"),
+            ("//elsewhere.example/", "/work/"),
+            ("https://elsewhere.example/", "/work/"),
+            ("http://testserver/today/", "/work/"),
+            ("", "/work/"),
+        ):
+            answer = self.client.post(reverse("ladders:off"), {"is_off": "1", "back": back})
+            self.assertEqual(answer.headers["Location"], expected, back)
 
     def test_htmx_gets_the_part(self) -> None:
         form = self.client.get(self.url).context["form"]
