@@ -94,8 +94,9 @@ class ExerciseForm(SpokenForm):
     weeks_off = number("weeks off", most=520, least=0, blank="4")
 
 
-BlockForms = formset_factory(BlockForm, extra=1, max_num=MOST_BLOCKS)
-ExerciseForms = formset_factory(ExerciseForm, extra=1, max_num=MOST_EXERCISES)
+# Of what a page says it has, no more are read than a routine may have, and one too many to be refused.
+BlockForms = formset_factory(BlockForm, extra=1, max_num=MOST_BLOCKS, absolute_max=MOST_BLOCKS + 1)
+ExerciseForms = formset_factory(ExerciseForm, extra=1, max_num=MOST_EXERCISES, absolute_max=MOST_EXERCISES + 1)
 
 
 class WholeRoutine:
@@ -137,6 +138,8 @@ class WholeRoutine:
             for name, errors in form.errors.items()
             for error in errors
         ]
+        sets = (("Blocks", self.blocks), ("Exercises", self.exercises))
+        found += [f"{name}: {error}" for name, some in sets for error in some.non_form_errors()]
         return [*found, *self.faults]
 
     @property

@@ -68,6 +68,14 @@ class RoutineTests(TestCase):
                     odd = self.client.post("/routine/", words | asked | {"exercise-TOTAL_FORMS": total})
                     self.assertEqual(odd.status_code, 200)
 
+    def test_more_than_a_routine_may_have_is_refused_and_the_page_stays_short(self) -> None:
+        before = Routine.objects.get().spec
+        for total in ("202", "9" * 40):
+            answer = self.client.post("/routine/", self.words() | {"exercise-TOTAL_FORMS": total})
+            self.assertContains(answer, "Exercises: Please submit at most 200 forms.", status_code=422)
+            self.assertLess(len(answer.content), 200_000)
+        self.assertEqual(Routine.objects.get().spec, before)
+
     def test_a_word_that_is_changed_a_line_that_is_added_and_one_that_is_emptied(self) -> None:
         words = self.words() | {"minutes": "12", "exercise-1-name": "", "alarm_minutes": "10"}
         words |= {"exercise-2-name": "Every beat", "exercise-2-block": "warm-up", "exercise-2-keys": "all"}
