@@ -11,6 +11,7 @@ from giusto.simulation.player import SimulatedPlayer
 from studio.accounts.models import local_player
 from studio.reach.tested import drill_to_try, silences_until, tested
 from tests.drills import fixed, plain
+from tests.studio.ladders.climbing import at
 from tests.studio.playing import play
 
 NOW = datetime(2026, 11, 25, 12, tzinfo=UTC)
@@ -18,6 +19,9 @@ HOLDS, RUSHES = SimulatedPlayer(clock_percent=0.5, hand_ms=4.0), SimulatedPlayer
 
 
 class ReachTests(TestCase):
+    def setUp(self) -> None:
+        self.enterContext(at(NOW))  # takes of these tests are of that week, and old ones count for less
+
     def page(self, **words: object):  # type: ignore[no-untyped-def]
         return self.client.get(reverse("reach:page"), words)
 
