@@ -45,7 +45,7 @@ class OwnPageTests(TestCase):
         take = play(self.client)
         Take.objects.update(started_at=datetime(2026, 11, 25, 23, 30, tzinfo=UTC))
         self.keep(time_zone="Pacific/Auckland")
-        self.assertContains(self.client.get(take.get_absolute_url()), "26 November, 12:30")
+        self.assertRegex(self.client.get(take.get_absolute_url()).content.decode(), "26 November( 2026)?, 12:30")
 
     def test_time_zones_stand_by_continents(self) -> None:
         page = self.client.get(reverse("accounts:you"))
