@@ -179,7 +179,9 @@ def _run(run: Run, environment: dict[str, str]) -> bool:
     command = [*run.way, sys.executable, "-m", "django", "test", "--timing", *run.labels]
     if run.is_told_at_once:
         return subprocess.run(command, cwd=ROOT, env=environment, check=False).returncode != 0
-    done = subprocess.run(command, cwd=ROOT, env=environment, check=False, stdout=PIPE, stderr=STDOUT, text=True)
+    done = subprocess.run(
+        command, cwd=ROOT, env=environment, check=False, stdout=PIPE, stderr=STDOUT, text=True, errors="replace"
+    )
     say(f"tests of {run.name}:\n{done.stdout}")
     return done.returncode != 0
 
