@@ -88,7 +88,7 @@ def pool(
 
 def pool_each(
     estimates: FloatArray, variances: FloatArray, *, scale: float
-) -> tuple[FloatArray, FloatArray, FloatArray]:
+) -> tuple[FloatArray, FloatArray, FloatArray, FloatArray]:
     """Pool many things at once, each as ``pool`` does.
 
     Parameters
@@ -99,8 +99,8 @@ def pool_each(
 
     Returns
     -------
-    mean, low, high : array, shape (things,)
-        Posterior means, and the ends of the 95 % ranges.
+    mean, low, high, spread : array, shape (things,)
+        Posterior means, the ends of the 95 % ranges, and how far the true values lie apart.
     """
     is_there = np.isfinite(estimates)
     y, v = np.where(is_there, estimates, 0.0), np.where(is_there, variances, 1.0)
@@ -116,7 +116,8 @@ def pool_each(
     sd = np.sqrt(1 / precision)
     low, high = (_ends(mean, sd, weight, part) for part in ((1 - COVERED) / 2, (1 + COVERED) / 2))
     centre: FloatArray = (weight * mean).sum(axis=0)
-    return centre, low, high
+    apart: FloatArray = (weight * spread[:, :, 0]).sum(axis=0)
+    return centre, low, high, apart
 
 
 def _ends(mean: FloatArray, sd: FloatArray, weight: FloatArray, part: float) -> FloatArray:

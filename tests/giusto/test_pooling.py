@@ -35,8 +35,9 @@ class PoolingTests(TestCase):
         y = rng.normal(3.0, 4.0, (12, 20))
         for row, kept in enumerate(rng.integers(1, 21, 12)):
             y[row, kept:] = v[row, kept:] = np.nan
-        mean, low, high = pool_each(y, v, scale=4.0)
+        mean, low, high, spread = pool_each(y, v, scale=4.0)
         for row in range(12):
             there = np.isfinite(y[row])
             one = pool(y[row, there], v[row, there], scale=4.0)
             assert_allclose((mean[row], low[row], high[row]), (one.mean, *one.ci95), rtol=1e-7, atol=1e-7)
+            self.assertAlmostEqual(spread[row], one.spread, places=7)

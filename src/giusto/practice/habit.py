@@ -11,7 +11,7 @@ import numpy as np
 from giusto.arrays import FloatArray
 from giusto.figures.tendency import SPREAD_OF_TAKES_PERCENT, SPREAD_PERCENT, TAKES_WIDER, Verdict, verdict_of
 from giusto.missing import Missing
-from giusto.pooling import pool
+from giusto.pooling import pool, pool_each
 from giusto.ranges import Z95, Range, rounded, sd_of, student
 from giusto.timekeeper.prior import FEWEST_TAKES
 
@@ -76,11 +76,10 @@ def habit(takes: Sequence[tuple[FloatArray, FloatArray]]) -> Habit | Missing:
     takes = [take for take in takes if take[0].size]
     if len(takes) < FEWEST_TAKES:
         return Missing("habit", "few-takes", len(takes), FEWEST_TAKES)
-    within = [pool(percent, variance, scale=SPREAD_PERCENT) for percent, variance in takes]
-    means = [take.mean for take in within]
-    variances = [sd_of(take.ci95) ** 2 for take in within]
-    among = pool(means, variances, scale=SPREAD_OF_TAKES_PERCENT)
-    own = np.mean([take.spread**2 for take in within]) + np.median(np.concatenate([v for _, v in takes]))
+    percent, variance = (_rows([take[part] for take in takes]) for part in (0, 1))
+    means, lows, highs, spreads = pool_each(percent, variance, scale=SPREAD_PERCENT)
+    among = pool(means, ((highs - lows) / (2 * Z95)) ** 2, scale=SPREAD_OF_TAKES_PERCENT)
+    own = np.mean(spreads**2) + np.nanmedian(variance)
     low, high = (among.mean + TAKES_WIDER * (end - among.mean) for end in among.ci95)
     ci95 = (low, high)
     half = Z95 * sqrt(sd_of(among.ci95) ** 2 + among.spread**2 + float(own))
@@ -90,9 +89,17 @@ def habit(takes: Sequence[tuple[FloatArray, FloatArray]]) -> Habit | Missing:
         expected_percent=rounded((among.mean - half, among.mean + half)),
         differ_percent=round(among.spread, 3),
         takes=len(takes),
-        silences=sum(percent.size for percent, _ in takes),
+        silences=int(np.isfinite(percent).sum()),
         verdict=verdict_of(ci95),
     )
+
+
+def _rows(some: Sequence[FloatArray]) -> FloatArray:
+    """Return arrays as rows of one, NaN where one is shorter."""
+    found = np.full((len(some), max(one.size for one in some)), np.nan)
+    for row, one in zip(found, some, strict=True):
+        row[: one.size] = one
+    return found
 
 
 def usual(values: Sequence[float]) -> Usual | None:

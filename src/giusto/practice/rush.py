@@ -209,7 +209,7 @@ def _leans(known: Sequence[tuple[Place, list[_Gain]]], places: dict[Place, list[
     told = np.full((2, len(known), most), np.nan)
     for index, row in enumerate(rows):
         told[:, index, : len(row)] = np.array(row).T
-    mean, low, high = pool_each(told[0], told[1], scale=SPREAD_MS)
+    mean, low, high, _ = pool_each(told[0], told[1], scale=SPREAD_MS)
     free = np.array([spread.free(some[0].step) for _, some in known])
     wider = stdtrit(free, 1 - DOUBT / (2 * len(known))) / Z95
     low, high = mean + wider * (low - mean), mean + wider * (high - mean)

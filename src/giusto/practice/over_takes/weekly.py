@@ -78,7 +78,7 @@ def _weeks(followed: Followed, told: Sequence[list[Told]], start: date) -> list[
     table = np.full((2, len(enough), max(len(told[week]) for week in enough)), np.nan)
     for index, week in enumerate(enough):
         table[:, index, : len(told[week])] = np.array(told[week]).T
-    pooled = pool_each(table[0], table[1], scale=followed.scale)
+    *pooled, _ = pool_each(table[0], table[1], scale=followed.scale)
     for week, mean, low, high in zip(enough, *(ends.tolist() for ends in pooled), strict=True):
         ends = (followed.shown(mean + followed.wider * (end - mean)) for end in (low, high))
         low, high = ends
