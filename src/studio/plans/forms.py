@@ -94,6 +94,7 @@ class ExerciseForm(SpokenForm):
     weeks_off = number("weeks off", most=520, least=0, blank="4")
 
 
+TOO_MANY = {"too_many_forms": "allowed are %(num)d at most."}
 # Of what a page says it has, no more are read than a routine may have, and one too many to be refused.
 BlockForms = formset_factory(BlockForm, extra=1, max_num=MOST_BLOCKS, absolute_max=MOST_BLOCKS + 1)
 ExerciseForms = formset_factory(ExerciseForm, extra=1, max_num=MOST_EXERCISES, absolute_max=MOST_EXERCISES + 1)
@@ -107,8 +108,10 @@ class WholeRoutine:
         self.form = RoutineForm(data, initial=_initial(row, core))
         blocks = [_block(block) for block in core.blocks] if core else []
         exercises = [_exercise(one) for one in core.exercises] if core else []
-        self.blocks: BaseFormSet[BlockForm] = BlockForms(data, initial=blocks, prefix="block")
-        self.exercises: BaseFormSet[ExerciseForm] = ExerciseForms(data, initial=exercises, prefix="exercise")
+        self.blocks: BaseFormSet[BlockForm] = BlockForms(data, initial=blocks, prefix="block", error_messages=TOO_MANY)
+        self.exercises: BaseFormSet[ExerciseForm] = ExerciseForms(
+            data, initial=exercises, prefix="exercise", error_messages=TOO_MANY
+        )
         # A file may call an exercise otherwise than its ladder; pages have one name for it, and the file keeps its own.
         self.titles = {(one.ladder, one.block): one.name for one in core.exercises if one.ladder} if core else {}
         self.made: CoreRoutine | None = None

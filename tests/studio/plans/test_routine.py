@@ -72,7 +72,7 @@ class RoutineTests(TestCase):
         before = Routine.objects.get().spec
         for total in ("202", "9" * 40):
             answer = self.client.post("/routine/", self.words() | {"exercise-TOTAL_FORMS": total})
-            self.assertContains(answer, "Exercises: Please submit at most 200 forms.", status_code=422)
+            self.assertContains(answer, "Exercises: allowed are 200 at most.", status_code=422)
             self.assertLess(len(answer.content), 200_000)
         self.assertEqual(Routine.objects.get().spec, before)
 
