@@ -20,7 +20,7 @@ from typing import Any, TypeVar
 
 from django.db import connection
 from django.test import TransactionTestCase
-from playwright.sync_api import Browser, Page, Playwright, sync_playwright
+from playwright.sync_api import Browser, BrowserContext, Page, Playwright, sync_playwright
 
 from launch.cluster import free_port
 from launch.place import ROOT
@@ -148,7 +148,6 @@ class ServedTestCase(TransactionTestCase):
         self.requests: list[str] = []
         self.addCleanup(self._settle)
         self.browse(self._open)
-        self.addCleanup(lambda: self.browse(self.context.close))
 
     def __getstate__(self) -> dict[str, Any]:
         """Return it without its page: a subtest that fails is told to another process, where none is."""
@@ -169,9 +168,15 @@ class ServedTestCase(TransactionTestCase):
             time.sleep(0.1)
 
     def _open(self) -> None:
-        self.context = self.browser.new_context(viewport={"width": 1280, "height": 800})
-        self.context.add_init_script(self.init_script)
+        self.context = self.new_context()
         self.page: Page = self.new_page()
+
+    def new_context(self, **options: Any) -> BrowserContext:
+        """Return somebody else's browser, until the test is over; called inside ``self.browse``."""
+        context = self.browser.new_context(**{"viewport": {"width": 1280, "height": 800}, **options})
+        context.add_init_script(self.init_script)
+        self.addCleanup(lambda: self.browse(context.close))
+        return context
 
     def new_page(self) -> Page:
         """Return a new page whose errors and requests are noted."""

@@ -47,8 +47,7 @@ class FirstDayTests(ServedTestCase):
         """Three touches and the strokes to the first reading; six touches on +5, however fast, are +30."""
 
         def go() -> tuple[str, str, str, str]:
-            context = self.browser.new_context(viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True)
-            context.add_init_script(STEADY_CLOCK)
+            context = self.new_context(viewport={"width": 390, "height": 844}, has_touch=True, is_mobile=True)
             page = context.new_page()
             page.on("pageerror", lambda error: self.faults.append(str(error)))
             page.goto(self.url("/"))
@@ -79,7 +78,6 @@ class FirstDayTests(ServedTestCase):
             page.wait_for_selector("text=Go on after all")
             closed = text_of(page, ".today-main")
             keys = page.evaluate("[...document.querySelectorAll('.key')].filter((one) => one.checkVisibility()).length")
-            context.close()
             return verdict, begins, closed, str(keys)
 
         verdict, begins, closed, keys = self.browse(go)

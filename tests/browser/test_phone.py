@@ -47,7 +47,7 @@ class PhoneTests(ServedTestCase):
 
         def phone() -> Page:
             """Open the page of the phone, and let it listen."""
-            other = self.browser.new_context().new_page()
+            other = self.new_context().new_page()
             other.add_init_script(STRIKES)
             other.goto(self.url("/ear/"))
             other.click("#listen")

@@ -102,7 +102,7 @@ class StudioTestCase(ServedTestCase):
 
     def person(self, player: Player) -> BrowserContext:
         """Return the browser of somebody who is signed in; called inside ``self.browse``."""
-        context = self.browser.new_context(viewport={"width": 1280, "height": 800})
+        context = self.new_context()
         page = context.new_page()
         self.note(page)
         page.goto(self.url("/account/login/"))

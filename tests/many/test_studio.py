@@ -103,13 +103,13 @@ class WeekTests(StudioTestCase):
             self.ended(pupils, teachers)
 
         self.browse(week)
-        self.assertEqual(len(self.faults), 1)  # the one page that is there no more, asked for at the end
+        self.assertEqual(len(self.faults), 1, self.faults)  # the one page that is there no more, asked for at the end
         self.assertIn("404", self.faults[0])
         self.assertEqual(Assignment.objects.get().is_on, True)
 
     def joined(self, code: str) -> Page:
         """Make an account by a code, and agree to what the teacher may see."""
-        page = self.note(self.browser.new_context(viewport={"width": 390, "height": 844}, has_touch=True).new_page())
+        page = self.note(self.new_context(viewport={"width": 390, "height": 844}, has_touch=True).new_page())
         page.goto(self.url("/join/"))
         page.fill("input[name=code]", code)
         page.click("button.solid")
