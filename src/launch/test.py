@@ -23,7 +23,7 @@ from launch.place import LOG, ROOT, fail, say
 # What the tests need of Debian: a package, and a file that shows that it is there.
 NEEDED = {
     "caddy": "bin/caddy",
-    "chromium": "bin/chromium",
+    "chromium-headless-shell": "bin/chromium-headless-shell",
     "haproxy": "sbin/haproxy",  # before the hosts of a drill
     "libatomic1": "lib/*/libatomic.so.1",  # for the Node inside Playwright
     "libnss3-tools": "bin/certutil",  # for a browser to trust a studio's authority

@@ -23,6 +23,7 @@ from studio.takes.models import Take
 from studio.teaching import actions
 from studio.teaching.models import Assignment, Consent, Remark
 from tests.browser.scripts import STEADY_CLOCK
+from tests.browser.served import CHROMIUM
 from tests.browser.test_take import begin, text_of, until
 from tests.many.people import PASSWORD, client_of, person
 from tests.many.served import STUDIO, StudioTestCase
@@ -55,7 +56,7 @@ class TrustTests(StudioTestCase):
     def test_a_browser_that_was_not_told_refuses(self) -> None:
         def look() -> str:
             rules = ["--host-resolver-rules=MAP giusto.local 127.0.0.1"]
-            other = self.served.playwright.chromium.launch(executable_path="/usr/bin/chromium", args=rules)
+            other = self.served.playwright.chromium.launch(executable_path=CHROMIUM, args=rules)
             try:
                 other.new_page().goto(self.url("/method/"))
             except Error as error:
