@@ -5,6 +5,8 @@ from __future__ import annotations
 import io
 import tempfile
 from pathlib import Path
+from types import SimpleNamespace
+from typing import Any
 from unittest import TestCase
 
 import numpy as np
@@ -12,7 +14,7 @@ import soundfile
 
 from giusto.arrays import FloatArray
 from giusto.errors import GiustoError
-from giusto.hearing.coded import LEADS, decode
+from giusto.hearing.coded import LEADS, Decoded, _Blocks, decode
 from giusto.hearing.content import content
 from giusto.hearing.files import opened
 from giusto.hearing.onsets import onsets
@@ -184,3 +186,61 @@ class ContentTests(TestCase):
 
         for coder in LEADS:
             av.codec.Codec(coder, "r")
+
+
+class BlockTests(TestCase):
+    """Stamps and leads that are written down: nothing is decoded."""
+
+    def blocks(self, coder: str = "aac", *, channels: int = 1, rate_hz: int = 8_000) -> _Blocks:
+        """Return the blocks of a stream."""
+        context = SimpleNamespace(sample_rate=rate_hz, channels=channels, name=coder)
+        stream: Any = SimpleNamespace(codec_context=context)
+        return _Blocks(stream, 16)
+
+    def filled(self, *stamps_s: tuple[float | None, float]) -> list[int]:
+        """Return how many samples of silence are put before each block."""
+        blocks = self.blocks()
+        return [sum(len(one) for one in blocks._gap(*stamp)) for stamp in stamps_s]
+
+    def test_what_is_missing_between_two_blocks_is_silence(self) -> None:
+        self.assertEqual(self.filled((0.0, 0.5), (0.5, 0.5), (1.25, 0.5), (1.75, 0.5)), [0, 0, 2_000, 0])
+        self.assertEqual(self.filled((3.0, 0.5), (3.5, 0.5)), [0, 0])  # what comes before the first is nothing of ours
+        self.assertEqual(self.filled((0.0, 0.5), (0.53125, 0.5)), [0, 0])  # less than 50 ms are a rounded stamp
+        self.assertEqual(self.filled((0.0, 0.5), (60.5, 0.5)), [0, 480_000])
+        self.assertEqual(
+            self.filled((0.0, 0.5), (61.0, 0.5), (61.5, 0.5)), [0, 0, 0]
+        )  # more than a minute is a wrong one
+        self.assertEqual(self.filled((0.0, 0.5), (None, 0.5), (9.0, 0.5)), [0, 0, 0])
+
+    def test_silence_has_the_files_channels(self) -> None:
+        blocks = self.blocks(channels=6)
+        list(blocks._gap(0.0, 0.5))
+        self.assertEqual([one.shape for one in blocks._gap(1.0, 0.5)], [(4_000, 2)])
+
+    def test_a_lead_is_taken_off_where_the_file_does_not_tell(self) -> None:
+        for coder, pts, side, lead in (
+            ("aac", 0, False, 1_024),
+            ("aac", None, False, 1_024),
+            ("aac", 1, False, 1_024),
+            ("aac", -1_024, False, 0),
+            ("aac", 0, True, 0),
+            ("mp3float", 0, False, 1_105),
+            ("flac", 0, False, 0),
+        ):
+            first: Any = SimpleNamespace(pts=pts, has_sidedata=lambda name, side=side: side and name == "skip_samples")
+            self.assertEqual(self.blocks(coder)._lead(first), lead, (coder, pts, side))
+        none: Any = SimpleNamespace(pts=0, has_sidedata=lambda _: False)
+        self.assertEqual(self.blocks("aac", rate_hz=0)._lead(none), 0)
+
+    def test_the_longest_that_is_allowed_ends_it(self) -> None:
+        blocks = self.blocks()
+        block = np.zeros((8_000 * 3_600, 1), np.int16)
+        for _ in range(4):
+            blocks._counted(block)
+        with self.assertRaises(GiustoError):
+            blocks._counted(block[:8_000])
+
+    def test_what_is_said_of_a_lead(self) -> None:
+        self.assertEqual(Decoded("flac", 0, 44_100).notes(), ())
+        said = Decoded("aac", 1_024, 44_100).notes()[0]
+        self.assertIn("1,024 samples (23.2 ms) were taken off, which is usual for aac", said)

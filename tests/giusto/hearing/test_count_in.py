@@ -71,3 +71,24 @@ class StrokesTests(TestCase):
             off = rng.normal(0, steps_percent / 100 / np.sqrt(2), (2_000, 4))
             taken = np.mean([counted_in(5 + 0.6 * (np.arange(4) + one)) is not None for one in off])
             self.assertGreaterEqual(taken, least, steps_percent)
+
+    def test_where_each_bound_lies(self) -> None:
+        for beat_s, begins in ((0.2001, True), (0.1999, False), (2.1999, True), (2.2001, False)):
+            self.assertEqual(counted_in(10 + beat_s * np.arange(4)) is not None, begins, beat_s)
+        for off, begins in ((0.089, True), (0.091, False)):  # one stroke off moves two steps
+            self.assertEqual(counted_in(10 + np.array([0.0, 1.0, 2 + off, 3.0])) is not None, begins, off)
+        for rest_s, begins in ((2.0, True), (1.99, False)):
+            self.assertEqual(counted_in([10 - rest_s, *(10 + 0.5 * np.arange(4))]) is not None, begins)
+            self.assertEqual(counted_in(10 + 0.5 * np.arange(4), heard_from_s=10 - rest_s) is not None, begins)
+        for rest_s, begins in ((3.2, True), (3.19, False)):  # of slow ones 1.6 intervals
+            self.assertEqual(counted_in([10 - rest_s, *(10 + 2.0 * np.arange(4))]) is not None, begins)
+
+    def test_tempo_and_last_stroke_are_of_the_line_through_the_four(self) -> None:
+        """By numpy's least squares; the tempo to half a beat a minute."""
+        strokes_s = np.array([10.0, 10.49, 11.02, 11.5])
+        found = counted_in(strokes_s)
+        assert found
+        slope, start = np.polyfit(np.arange(4), strokes_s, 1)
+        self.assertAlmostEqual(found.beat_s, slope, places=6)
+        self.assertAlmostEqual(found.last_s, start + 3 * slope, places=6)
+        self.assertEqual(found.bpm, round(2 * 60 / slope) / 2)

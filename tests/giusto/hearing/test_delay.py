@@ -9,7 +9,7 @@ from scipy import stats
 
 from giusto.click.voice import click_samples
 from giusto.errors import GiustoError
-from giusto.hearing.delay import calibration_clicks, round_trip, tapping_delay
+from giusto.hearing.delay import _rough_s, calibration_clicks, round_trip, tapping_delay
 from giusto.hearing.sound import Samples
 
 RATE_HZ = 48_000
@@ -76,3 +76,44 @@ class TappingTests(TestCase):
             tapping_delay(np.zeros(0), clicks_s)
         with self.assertRaisesRegex(GiustoError, "taps came with a click|follow no click"):
             tapping_delay(np.arange(0, 10, 0.37), clicks_s)
+
+    def test_where_enough_begins(self) -> None:
+        """Twelve of them, and three in four of all taps; no farther than 100 ms from where most are."""
+        clicks_s = calibration_clicks()
+        self.assertEqual(tapping_delay(clicks_s[:12] + 0.03, clicks_s).n, 12)
+        with self.assertRaisesRegex(GiustoError, "11 of 11 taps"):
+            tapping_delay(clicks_s[:11] + 0.03, clicks_s)
+        strays_s = clicks_s[0] - 2 - np.arange(5)  # long before the first click
+        self.assertEqual(tapping_delay(np.concatenate([strays_s[:4], clicks_s[:12] + 0.03]), clicks_s).n, 12)
+        with self.assertRaisesRegex(GiustoError, "12 of 17 taps"):
+            tapping_delay(np.concatenate([strays_s, clicks_s[:12] + 0.03]), clicks_s)
+
+    def test_wide_taps_follow_no_click(self) -> None:
+        clicks_s = calibration_clicks()
+        for apart_s, follows in ((0.055, True), (0.065, False)):
+            late_s = np.repeat([0.0, -apart_s, apart_s], [8, 6, 6]) * np.sqrt(19 / 12)  # their spread is what is told
+            if follows:
+                self.assertEqual(tapping_delay(clicks_s + 0.05 + late_s, clicks_s).n, 20)
+            else:
+                with self.assertRaisesRegex(GiustoError, "the taps spread by 65 ms: they follow no click"):
+                    tapping_delay(clicks_s + 0.05 + late_s, clicks_s)
+
+    def test_the_rough_delay_is_where_most_taps_are(self) -> None:
+        clicks_s = np.arange(20) * 2.0
+        for late_s in (-0.14, 0.0, 0.2, 0.41):
+            self.assertAlmostEqual(_rough_s(clicks_s + late_s, clicks_s), late_s)
+        for late_s in (-0.16, 0.43):
+            self.assertEqual(_rough_s(clicks_s + late_s, clicks_s), 0.0)
+        mixed_s = np.concatenate([clicks_s[:12] + 0.1, clicks_s[12:] + 0.3, clicks_s[:3] + 0.135])
+        self.assertAlmostEqual(_rough_s(mixed_s, clicks_s), 0.1)
+        self.assertEqual(_rough_s(np.zeros(0), clicks_s), 0.0)
+
+    def test_clicks_are_nowhere_as_far_apart_as_their_neighbours(self) -> None:
+        """From .36 to .64 s by the golden section; the mean is half a second."""
+        steps_s = np.diff(calibration_clicks())
+        self.assertEqual(steps_s.size, 19)
+        self.assertGreater(steps_s.min(), 0.359)
+        self.assertLess(steps_s.max(), 0.641)
+        self.assertAlmostEqual(float(steps_s.mean()), 0.5, delta=0.01)
+        self.assertGreater(float(np.min(np.abs(np.diff(steps_s)))), 0.1)
+        np.testing.assert_allclose(calibration_clicks(), calibration_clicks().round(4), rtol=0, atol=1e-12)

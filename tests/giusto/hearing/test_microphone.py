@@ -3,16 +3,21 @@
 from __future__ import annotations
 
 from unittest import TestCase
+from unittest.mock import patch
 
 import numpy as np
 
 from giusto.arrays import FloatArray
 from giusto.click.said import word_samples
-from giusto.hearing.faint import find_faint
+from giusto.hearing import microphone
+from giusto.hearing.faint import _first_of_the_best, find_faint
 from giusto.hearing.level import Gate, level_of
 from giusto.hearing.microphone import UNCALIBRATED, KnownOfSound, round_trip_s, through_microphone
 from giusto.hearing.onsets import REFRACTORY_S, Heard, onsets
+from giusto.hearing.recorder_clock import ClockLine
+from giusto.hearing.recording import Recording
 from giusto.hearing.sound import Samples
+from giusto.notes.record import notes_of
 from giusto.reading import analyse
 from giusto.simulation.hearing_benchmark import taken
 from giusto.simulation.instrument import LEAD_S, SOUNDS, Room, recording, strike
@@ -77,6 +82,59 @@ class MicrophoneTests(TestCase):
         near = np.array([np.min(np.abs(found.notes.onset_s - at)) for at in here])
         self.assertGreater(np.mean(near < 0.004), 0.95)
         self.assertLess(len(found.notes), 1.1 * here.size)
+
+
+class DelayTests(TestCase):
+    """Where the click is looked for, and what its place says of a delay: nothing is heard."""
+
+    def looked(self, **known: float) -> tuple[list[tuple[float, float]], tuple[float, float]]:
+        """Return between which times the click is looked for where it is never found, loud, then faint."""
+        near: list[tuple[float, float]] = []
+        faint: list[tuple[float, float]] = []
+
+        def nowhere(*_: object, zero_s: tuple[float, float], **__: object) -> None:
+            near.append(zero_s)
+
+        def faintly(*_: object, zero_s: tuple[float, float], **__: object) -> None:
+            faint.append(zero_s)
+
+        told = KnownOfSound(**({"zero_s": 2.0, "delay_s": None, "voice": "wood", "gate": Gate()} | known))
+        with patch.object(microphone, "find_click", nowhere), patch.object(microphone, "find_faint", faintly):
+            through_microphone(Samples(np.zeros(RATE_HZ), RATE_HZ), PLAN, told)
+        return near, faint[0]
+
+    def test_near_the_calibrated_delay_first_then_anywhere(self) -> None:
+        near, faint = self.looked(delay_s=0.3)
+        np.testing.assert_allclose(near, [(2.2, 2.4), (1.99, 2.75)])
+        np.testing.assert_allclose(faint, (2.2, 2.4))
+        near, faint = self.looked()
+        np.testing.assert_allclose(near, [(1.99, 2.75)])
+        np.testing.assert_allclose(faint, (1.99, 2.75))
+        near, _ = self.looked(zero_half_s=0.05)  # another clock told when it was sent
+        np.testing.assert_allclose(near, [(1.94, 2.80)])
+
+    def test_the_round_trip_is_what_the_bleed_lies_after_what_was_sent(self) -> None:
+        told = KnownOfSound(2.0, None, "wood", Gate())
+        for by, expected in (("bleed", 0.043 + 40 * 1e-4), ("clock", None)):
+            line = ClockLine(2.043, (2.04, 2.05), 100.0, None, by)
+            found = round_trip_s(Recording(notes_of([]), line, "sound", ()), told, 40.0)
+            if expected is None:
+                self.assertIsNone(found)
+            else:
+                self.assertAlmostEqual(found or 0.0, expected)
+
+    def test_an_earlier_lag_that_is_nearly_as_good_comes_first(self) -> None:
+        lags = np.array([10, 40, 120, 130, 300])
+        for alike, expected in (
+            ([0.1, 0.2, 0.3, 0.4, 1.0], 4),
+            ([0.1, 0.8, 0.3, 0.4, 1.0], 1),
+            ([0.85, 0.8, 0.3, 0.4, 1.0], 0),
+            ([0.1, 0.79, 0.3, 0.4, 1.0], 4),
+            ([0.1, 0.2, 0.9, 1.0, 0.3], 3),  # too near to be another
+        ):
+            self.assertEqual(_first_of_the_best(lags, np.array(alike), 50), expected, alike)
+        self.assertEqual(_first_of_the_best(lags, np.array([0.9, 0, 0, 1.0, 0]), 120), 3)
+        self.assertEqual(_first_of_the_best(lags, np.array([0.9, 0, 0, 1.0, 0]), 119), 0)
 
 
 def strokes(sound: str, *, loud: float, noise_db: float, every_s: float = 0.6) -> Samples:

@@ -4,6 +4,7 @@ from unittest import TestCase
 
 import numpy as np
 from numpy.testing import assert_allclose
+from scipy import stats
 
 from giusto.hearing.recorder_clock import FEWEST_CLICKS, LEAST_FOUND, MOST_PPM, ClockLine, line_through
 
@@ -64,3 +65,35 @@ class LineTests(TestCase):
         self.assertIsNone(line_through(AT_S, heard(sd_s=1e-3), 1.0))  # notes near the clicks, and no clicks
         self.assertIsNone(line_through(AT_S, heard(ppm=MOST_PPM + 50), 1.0))
         self.assertIsNone(line_through(np.full(8, 1.0), np.full(8, 2.0), 1.0))
+
+    def test_slope_start_and_their_ranges_beside_scipys(self) -> None:
+        """``scipy.stats.linregress``, its standard errors with the normal quantile."""
+        for seed in range(3):
+            found_s = heard(seed=seed)
+            line, expected = line_through(AT_S, found_s, 0.8), stats.linregress(AT_S, found_s)
+            assert line
+            assert line.ppm is not None
+            assert line.ppm_ci95
+            self.assertAlmostEqual(line.ppm, 1e6 * (expected.slope - 1), places=6)
+            self.assertAlmostEqual(line.zero_s, expected.intercept, places=9)
+            half = 1.959964 * expected.stderr * 1e6
+            assert_allclose(line.ppm_ci95, (line.ppm - half, line.ppm + half), rtol=1e-5)
+            half_s = 1.959964 * expected.intercept_stderr
+            assert_allclose(line.zero_ci95_s, (line.zero_s - half_s, line.zero_s + half_s), rtol=1e-8)
+            self.assertEqual(line.alike, 0.8)
+
+    def test_no_click_is_timed_better_than_a_sample(self) -> None:
+        line = line_through(AT_S, 1.25 + AT_S, 1.0)
+        assert line
+        self.assertGreater(line.zero_ci95_s[1] - line.zero_s, 1.9 * 2e-5 / np.sqrt(AT_S.size))
+
+    def test_three_in_four_must_agree(self) -> None:
+        for strays, is_found in ((30, True), (31, False)):
+            found_s = heard()
+            found_s[:: 120 // strays][:strays] += 0.05 + 0.01 * np.arange(strays)
+            self.assertEqual(line_through(AT_S, found_s, 1.0) is not None, is_found, strays)
+
+    def test_as_fast_as_is_allowed(self) -> None:
+        for ppm, is_found in ((995.0, True), (-995.0, True), (1005.0, False), (-1005.0, False)):
+            line = line_through(AT_S, heard(ppm=ppm, sd_s=1e-6), 1.0)
+            self.assertEqual(line is not None, is_found, ppm)

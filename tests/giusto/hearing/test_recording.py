@@ -16,7 +16,8 @@ from giusto.arrays import FloatArray
 from giusto.click.voice import OWN_RATE_HZ, OwnSound
 from giusto.errors import GiustoError
 from giusto.hearing.performance import as_chords, performed
-from giusto.hearing.recording import Recording, heard, recorded
+from giusto.hearing.recorder_clock import ClockLine
+from giusto.hearing.recording import Recording, by_notes, heard, listed, recorded
 from giusto.hearing.sound import Samples
 from giusto.notes.record import notes_of
 from giusto.reading import analyse
@@ -209,3 +210,89 @@ class OddTests(TestCase):
         self.read(np.clip(8 * self.samples, -1, 1))
         level = uniform_filter1d(np.abs(self.samples), RATE_HZ // 5, mode="constant")
         self.read(0.05 * self.samples / np.maximum(level, 0.002))
+
+
+class ByNotesTests(TestCase):
+    """Notes whose times are written down."""
+
+    PLAN = planned(cycles=4, grid=1, count_in=1)
+
+    def asked_s(self) -> FloatArray:
+        """Return the notes that are asked for."""
+        return self.PLAN.seconds(self.PLAN.notes.tick)
+
+    def counts_s(self) -> FloatArray:
+        """Return the clicks of the count-in."""
+        return self.PLAN.seconds(self.PLAN.clicks.tick[self.PLAN.kinds == "count"])
+
+    def test_time_zero_is_where_all_of_them_lie_best(self) -> None:
+        """The median of what each is off, and the range of a mean."""
+        off_s = np.random.default_rng(1).normal(0, 0.01, self.asked_s().size)
+        found = by_notes(notes_of(7.5 + self.asked_s() + off_s), self.PLAN, kind="sound")
+        line = found.line
+        self.assertEqual((line.by, line.ppm, found.kind), ("notes", None, "sound"))
+        self.assertAlmostEqual(line.zero_s, 7.5 + float(np.median(off_s)), places=6)
+        half_s = 1.959964 * float(np.std(off_s)) / np.sqrt(off_s.size)
+        np.testing.assert_allclose(line.zero_ci95_s, (line.zero_s - half_s, line.zero_s + half_s), atol=1e-7)
+        np.testing.assert_allclose(found.notes.onset_s, self.asked_s() + off_s - np.median(off_s), atol=1e-9)
+        self.assertIn("fit the asked tempo best", found.remarks[0])
+
+    def test_noises_before_the_first_are_none_of_it(self) -> None:
+        for early in (1, 7):
+            noises_s = -30.0 + 0.37 * np.arange(early)
+            found = by_notes(notes_of(np.concatenate([noises_s, self.asked_s()]) + 40), self.PLAN, kind="sound")
+            self.assertAlmostEqual(found.line.zero_s, 40.0, places=6)
+
+    def test_a_count_in_that_was_played_is_time_zero(self) -> None:
+        counts_s = self.counts_s()
+        off_s = np.array([0.01, -0.01, 0.02, 0.0])
+        played_s = np.concatenate([counts_s + off_s, self.asked_s() + 0.03])
+        found = by_notes(notes_of(5.0 + played_s), self.PLAN, kind="notes")
+        self.assertEqual(found.line.by, "count")
+        self.assertAlmostEqual(found.line.zero_s, 5.0 + float(off_s.mean()), places=6)
+        half_s = 1.959964 * float(np.std(off_s)) / 2
+        self.assertAlmostEqual(found.line.zero_ci95_s[1] - found.line.zero_s, half_s, places=6)
+        self.assertIn("the count-in that you played", found.remarks[0])
+        far_s = played_s.copy()
+        far_s[2] += 0.3 * self.PLAN.beat_s  # one that is far off is no count-in
+        self.assertEqual(by_notes(notes_of(far_s), self.PLAN, kind="notes").line.by, "notes")
+
+    def test_three_notes_are_enough_and_two_are_not(self) -> None:
+        self.assertEqual(len(by_notes(notes_of(self.asked_s()[:3]), self.PLAN, kind="sound").notes), 3)
+        with self.assertRaisesRegex(GiustoError, "the recording has 2 notes, allowed are 3 at least"):
+            by_notes(notes_of(self.asked_s()[:2]), self.PLAN, kind="sound")
+
+    def test_a_file_of_onsets_stands_as_it_is_where_half_of_it_fits(self) -> None:
+        asked_s = self.asked_s()
+        strays_s = asked_s[-1] + 60 + 0.37 * np.arange(asked_s.size)
+        for strays, stands in ((asked_s.size, True), (asked_s.size + 1, False)):
+            more_s = np.append(strays_s, strays_s[-1] + 0.37)[:strays]
+            found = listed(notes_of(np.concatenate([asked_s, more_s])), self.PLAN)
+            self.assertEqual(found.line.by == "file", stands)
+        self.assertEqual(listed(notes_of([900.0, 901.0]), self.PLAN).line.by, "file")
+        with self.assertRaisesRegex(GiustoError, "no onsets"):
+            listed(notes_of([]), self.PLAN)
+
+    def test_what_a_reading_says_of_it(self) -> None:
+        line = ClockLine(1.23456789, (1.2, 1.3), 12.3456, (10.001, 14.999), "bleed", 0.9)
+        source = Recording(notes_of([1.0]), line, "sound", (), ("as it is",)).source()
+        self.assertEqual((source.zero_s, source.zero_ci95_ms), (1.234568, (1200.0, 1300.0)))
+        self.assertEqual((source.clock_ppm, source.clock_ci95_ppm), (12.35, (10.0, 15.0)))
+        self.assertEqual((source.kind, source.by, source.notes), ("sound", "bleed", ("as it is",)))
+        bare = Recording(notes_of([1.0]), ClockLine(0.0, (0.0, 0.0), None, None, "notes"), "sound", ()).source()
+        self.assertEqual((bare.clock_ppm, bare.clock_ci95_ppm), (None, None))
+
+
+class ChordTests(TestCase):
+    def test_what_comes_within_30_ms_of_a_chords_first_is_of_it(self) -> None:
+        at_s = [0.0, 0.02, 0.029, 0.0301, 0.05, 0.0602]
+        found = as_chords(notes_of(at_s, strength=[0.3, 0.2, 0.5, 0.4, 0.9, 0.1]))
+        self.assertEqual(found.onset_s.tolist(), [0.0, 0.0301, 0.0602])
+        self.assertEqual(found.strength.tolist(), [0.5, 0.9, 0.1])
+        self.assertEqual(as_chords(notes_of([0.0, 0.030])).onset_s.tolist(), [0.0, 0.030])
+
+    def test_a_note_without_a_strength_takes_none_from_the_others(self) -> None:
+        nan = float("nan")
+        found = as_chords(notes_of([0.0, 0.01, 1.0], strength=[nan, 0.4, nan])).strength
+        self.assertEqual(found[0], 0.4)
+        self.assertTrue(np.isnan(found[1]))

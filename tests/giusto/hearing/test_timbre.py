@@ -3,17 +3,20 @@
 from __future__ import annotations
 
 from unittest import TestCase
+from unittest.mock import patch
 
 import numpy as np
 
 from giusto.arrays import FloatArray
 from giusto.errors import GiustoError
+from giusto.hearing import timbre as module
+from giusto.hearing.attack import Attacks
 from giusto.hearing.level import Gate
 from giusto.hearing.microphone import KnownOfSound, through_microphone
-from giusto.hearing.onsets import onsets
+from giusto.hearing.onsets import Heard, onsets
 from giusto.hearing.recording import heard
 from giusto.hearing.sound import Samples
-from giusto.hearing.timbre import Timbre, learned, timbre, told_apart
+from giusto.hearing.timbre import LESS, MOST, Timbre, learned, timbre, told_apart
 from giusto.simulation.groove import groove
 from giusto.simulation.hearing_benchmark import apart
 from giusto.simulation.instrument import SOUNDS, strike
@@ -110,3 +113,69 @@ class TimbreTests(TestCase):
         notes = through_microphone(samples, plan, told).notes
         self.assertEqual(len(notes), asked_s.size)
         self.assertEqual(notes.source.tolist(), [("skin", "wood")[k % 2] for k in range(asked_s.size)])
+
+    def test_no_more_than_two_dozen_strokes_are_learned(self) -> None:
+        sound, _ = played(["wood"] * (MOST + 3), seed=2)
+        self.assertEqual(learned(sound, "wood").shapes.shape[0], MOST)
+        self.assertEqual(learned(sound, "wood", gate=Gate(-50.0, 0.5)).shapes.shape[0], (MOST + 3 + 1) // 2)
+
+
+class ByHandTests(TestCase):
+    """Shapes and loudness that are written down: no sound is read."""
+
+    def test_how_alike_an_instruments_own_strokes_are(self) -> None:
+        """Each to its nearest four; a tenth are less."""
+        shapes = 3.0 * np.eye(3)[[0] * 8 + [1]]
+        one = timbre("drum", shapes)
+        np.testing.assert_allclose(one.shapes, np.eye(3)[[0] * 8 + [1]])  # of length 1
+        self.assertAlmostEqual(one.own, float(np.quantile([1.0] * 8 + [0.0], 0.1)))
+        self.assertEqual(timbre("drum", np.eye(3)[[0] * 4 + [1] * 4]).own, 0.75)  # three others, and one unlike
+
+    def told(self, loudness: list[float], angles: list[float], *known: Timbre) -> tuple[list[str], list[float], int]:
+        """Return what is told of onsets a second apart whose shapes stand at some angles, in degrees."""
+        at = np.radians(angles)
+        shapes = np.stack([np.cos(at), np.sin(at)], axis=1)
+        heard = Heard(np.arange(len(angles), dtype=float), np.linspace(0.1, 0.9, len(angles)), 2)
+        found = Attacks(np.array(loudness), shapes, np.ones_like(shapes))
+        with patch.object(module, "attacks", lambda *_: found):
+            names, kept, left_out = told_apart(Samples(np.zeros(1), RATE_HZ), heard, known)
+        self.assertEqual(kept.others, 2)
+        self.assertEqual(kept.strength.tolist(), heard.strength[np.isin(heard.onset_s, kept.onset_s)].tolist())
+        return names.tolist(), kept.onset_s.tolist(), left_out
+
+    def instrument(self, name: str, degrees: float) -> Timbre:
+        """Return an instrument all of whose strokes stand at an angle."""
+        at = np.radians(degrees)
+        return timbre(name, np.tile([np.cos(at), np.sin(at)], (8, 1)))
+
+    def test_each_is_of_what_it_is_most_alike_to(self) -> None:
+        skin, wood = self.instrument("skin", 0), self.instrument("wood", 90)
+        self.assertEqual(
+            self.told([-6.0] * 4, [10, 80, 20, 44], skin, wood),
+            (["skin", "wood", "skin", ""], [0, 1, 2, 3], 0),  # between both, and loud: played, on neither
+        )
+
+    def test_soft_and_unlike_is_left_out_loud_or_like_is_not(self) -> None:
+        skin = self.instrument("skin", 0)
+        border = float(np.degrees(np.arccos(1 - LESS)))
+        loudness = [-6.0] * 20 + [-17.9, -18.1, -40.0, -40.0]
+        angles = [0.0] * 20 + [60.0, 60.0, border - 1, border + 1]
+        names, kept_s, left_out = self.told(loudness, angles, skin)
+        self.assertEqual(kept_s, [*range(21), 22])
+        self.assertEqual(names, ["skin"] * 20 + ["", "skin"])
+        self.assertEqual(left_out, 2)
+
+    def test_where_most_loud_ones_are_unlike_nobody_learned_it(self) -> None:
+        skin = self.instrument("skin", 0)
+        for unlike, is_learned in ((10, True), (11, False)):
+            angles = [60.0] * unlike + [0.0] * (20 - unlike) + [60.0]
+            names, kept_s, left_out = self.told([-6.0] * 20 + [-40.0], angles, skin)
+            self.assertEqual(left_out, int(is_learned), unlike)
+            self.assertEqual(len(kept_s), 21 - left_out)
+            self.assertEqual("skin" in names, is_learned)
+
+    def test_what_was_learned_by_other_bands_is_not_compared(self) -> None:
+        wide = timbre("wide", np.ones((8, 3)))
+        self.assertEqual(self.told([-6.0, -40.0], [0, 60], wide), (["", ""], [0, 1], 0))
+        skin = self.instrument("skin", 0)
+        self.assertEqual(self.told([-6.0] * 2, [0, 5], wide, skin)[0], ["skin", "skin"])
