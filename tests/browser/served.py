@@ -24,6 +24,7 @@ from playwright.sync_api import Browser, BrowserContext, Page, Playwright, sync_
 
 from launch.cluster import free_port
 from launch.place import ROOT
+from tests.ending import at_end
 
 T = TypeVar("T")
 CHROMIUM = "/usr/bin/chromium-headless-shell"  # the same browser without windows: a third of the processor's time
@@ -32,8 +33,7 @@ CHROMIUM = "/usr/bin/chromium-headless-shell"  # the same browser without window
 class Site:
     """A gunicorn process that can be stopped and started again on its port; and a worker, where sound is heard."""
 
-    def __init__(self, *, works: bool) -> None:
-        self.works = works
+    def __init__(self) -> None:
         self.worker: subprocess.Popen[bytes] | None = None
         self.port = free_port()
         self.address = f"http://127.0.0.1:{self.port}"
@@ -51,17 +51,9 @@ class Site:
 
     def start(self) -> None:
         """Start it and wait until it answers."""
-        environment = {
-            **os.environ,
-            "GIUSTO_DB_NAME": connection.settings_dict["NAME"],
-            "GIUSTO_DB_PORT": str(connection.settings_dict["PORT"]),
-        }
-        command = [sys.executable, "-m", "gunicorn", "studio.wsgi", "--bind", self.bind]
+        command = ["gunicorn", "studio.wsgi", "--bind", self.bind]
         command += ["--worker-class", "gthread", "--threads", "4", "--no-control-socket", "--log-level", "error"]
-        self.process = subprocess.Popen(command, cwd=ROOT, env=environment, start_new_session=True)
-        if self.works and self.worker is None:
-            work = [sys.executable, "-m", "django", "work"]
-            self.worker = subprocess.Popen(work, cwd=ROOT, env=environment, start_new_session=True)
+        self.process = self._run(*command)
         deadline = time.monotonic() + 60
         while time.monotonic() < deadline:
             with suppress(OSError):
@@ -70,44 +62,70 @@ class Site:
             time.sleep(0.05)
         raise AssertionError("the site did not start")
 
+    def work(self) -> None:
+        """Start a worker."""
+        self.worker = self._run("django", "work")
+
+    def rest(self) -> None:
+        """Kill the worker."""
+        _kill(self.worker)
+        self.worker = None
+
     def stop(self) -> None:
         """Kill it, as a crash would."""
-        if self.process:
-            os.killpg(self.process.pid, signal.SIGKILL)
-            self.process.wait()
-            self.process = None
+        _kill(self.process)
+        self.process = None
 
     def end(self) -> None:
         """Kill all of it."""
         self.stop()
-        if self.worker:
-            os.killpg(self.worker.pid, signal.SIGKILL)
-            self.worker.wait()
+        self.rest()
+
+    def _run(self, *command: str) -> subprocess.Popen[bytes]:
+        named = {name: str(connection.settings_dict[name]) for name in ("NAME", "PORT")}
+        environment = {**os.environ, **{f"GIUSTO_DB_{name}": value for name, value in named.items()}}
+        return subprocess.Popen([sys.executable, "-m", *command], cwd=ROOT, env=environment, start_new_session=True)
+
+
+def _kill(process: subprocess.Popen[bytes] | None) -> None:
+    if process:
+        os.killpg(process.pid, signal.SIGKILL)
+        process.wait()
 
 
 class Served:
-    """The site and a browser in a thread of its own, shared by the tests of a module."""
+    """The site and a browser in a thread of its own, shared by the tests of a process: both take long to start."""
+
+    site: Site
+    is_open = False
 
     def open_with_worker(self) -> None:
-        """As ``open``, with a worker: for what is heard in sound, and scores."""
-        self.open(works=True)
+        """As ``open``, with a worker as long as the module lasts: for what is heard in sound, and scores."""
+        self.open()
+        self.site.work()
+        unittest.addModuleCleanup(self.site.rest)
 
-    def open(self, *, works: bool = False) -> None:
-        """Start both, and end them with the module whose ``setUpModule`` this is."""
-        self.site = self.make_site(works=works)
+    def open(self) -> None:
+        """Start both, where they are not there yet: a module's ``setUpModule``."""
+        if self.is_open:
+            if self.site.process is None:
+                self.site.start()
+            return
+        self.site = self.make_site()
+        at_end(self.site.end)
         self.site.start()
-        unittest.addModuleCleanup(self.site.end)
         self.thread = ThreadPoolExecutor(1)
-        unittest.addModuleCleanup(self.thread.shutdown)
+        at_end(self.thread.shutdown)
         self.playwright: Playwright = self.browse(lambda: sync_playwright().start())
-        unittest.addModuleCleanup(lambda: self.browse(self.playwright.stop))
+        at_end(lambda: self.browse(self.playwright.stop))
         options = {"executable_path": CHROMIUM, **self.options()}
         self.browser: Browser = self.browse(lambda: self.playwright.chromium.launch(**options))
-        unittest.addModuleCleanup(lambda: self.browse(self.browser.close))
+        at_end(lambda: self.browse(self.browser.close))
+        self.is_open = True
 
-    def make_site(self, *, works: bool) -> Site:
+    def make_site(self) -> Site:
         """Return the site that the browser is before."""
-        return Site(works=works)
+        return Site()
 
     def options(self) -> dict[str, Any]:
         """Return what the browser is started with."""
@@ -142,11 +160,11 @@ class ServedTestCase(TransactionTestCase):
         return self.served.browse(work, *arguments)
 
     def setUp(self) -> None:
-        if self.site.process is None:
-            self.site.start()
+        self.served.open()
         self.faults: list[str] = []
         self.requests: list[str] = []
         self.addCleanup(self._settle)
+        self.addCleanup(self.browse, self._close)
         self.browse(self._open)
 
     def __getstate__(self) -> dict[str, Any]:
@@ -175,8 +193,12 @@ class ServedTestCase(TransactionTestCase):
         """Return somebody else's browser, until the test is over; called inside ``self.browse``."""
         context = self.browser.new_context(**{"viewport": {"width": 1280, "height": 800}, **options})
         context.add_init_script(self.init_script)
-        self.addCleanup(lambda: self.browse(context.close))
         return context
+
+    def _close(self) -> None:
+        """Close all that was opened: a page that is left asks the site on, in the midst of another test."""
+        for context in self.browser.contexts:
+            context.close()
 
     def new_page(self) -> Page:
         """Return a new page whose errors and requests are noted."""

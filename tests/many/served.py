@@ -6,7 +6,7 @@ import json
 import os
 import subprocess
 import tempfile
-import unittest
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -19,14 +19,15 @@ from launch.users import site_user
 from launch.web import ask_socket
 from studio.accounts.models import Player
 from tests.browser.served import Served, ServedTestCase, Site
+from tests.ending import at_end
 from tests.many.people import PASSWORD
 
 
 class StudioSite(Site):
     """The site on a socket, and Caddy before it."""
 
-    def __init__(self, *, works: bool) -> None:
-        super().__init__(works=works)
+    def __init__(self) -> None:
+        super().__init__()
         self.folder = Path(tempfile.mkdtemp(prefix="giusto-studio-"))
         self.folder.chmod(0o755)
         self.socket = self.folder / "web.sock"
@@ -68,9 +69,9 @@ class ServedStudio(Served):
 
     site: StudioSite
 
-    def make_site(self, *, works: bool) -> Site:
+    def make_site(self) -> Site:
         """Return the studio."""
-        return StudioSite(works=works)
+        return StudioSite()
 
     def options(self) -> dict[str, Any]:
         """Return a browser with a list of authorities of its own, and the name where avahi would tell it."""
@@ -86,9 +87,9 @@ class ServedStudio(Served):
         return {"env": {**os.environ, "HOME": str(home)}, "args": [rules]}
 
     def enter(self, manager: Any) -> Any:
-        """Enter something until the tests of the module are over."""
+        """Enter something until all tests are over."""
         entered = manager.__enter__()
-        unittest.addModuleCleanup(manager.__exit__, None, None, None)
+        at_end(partial(manager.__exit__, None, None, None))
         return entered
 
 

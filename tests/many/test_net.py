@@ -23,6 +23,7 @@ from studio.takes.models import Take
 from tests.browser.scripts import STEADY_CLOCK
 from tests.browser.served import CHROMIUM, Site
 from tests.browser.test_take import text_of, until
+from tests.ending import at_end
 from tests.many import test_studio
 from tests.many.people import person
 from tests.many.served import ServedStudio, StudioSite, StudioTestCase
@@ -69,8 +70,8 @@ class CaddyOnHost(Caddy):
 class SiteOnNet(StudioSite):
     """The site on a socket, and the way in on a host."""
 
-    def __init__(self, net: Net, *, works: bool) -> None:
-        super().__init__(works=works)
+    def __init__(self, net: Net) -> None:
+        super().__init__()
         self.door = Door(NAME, net.addresses[STUDIO_HOST], *HIGH_PORTS)
         self.address = self.door.address.rstrip("/")
         self.caddy = CaddyOnHost(self.door, self.socket, self.socket, self.folder / "caddy")
@@ -82,12 +83,12 @@ class ServedOnNet(ServedStudio):
 
     net: Net
 
-    def make_site(self, *, works: bool) -> Site:
+    def make_site(self) -> Site:
         """Return the studio, on its host."""
         self.net = Net([STUDIO_HOST, PLAYERS_HOST], f"giusto-net-{os.getpid()}")
-        unittest.addModuleCleanup(self.net.remove)
+        at_end(self.net.remove)
         self.net.make()
-        return SiteOnNet(self.net, works=works)
+        return SiteOnNet(self.net)
 
     def options(self) -> dict[str, Any]:
         """Return a browser on the players' host, which knows the studio's name."""

@@ -12,4 +12,4 @@ WHITENOISE_AUTOREFRESH = False
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 MEDIA_ROOT = Path(os.environ.get("GIUSTO_MEDIA_ROOT", tempfile.gettempdir()))  # ./giusto test throws it away
 TWIN_S = 0.0  # tests send the same form again at once, and mean it
-TEST_RUNNER = "tests.slowest.Runner"
+TEST_RUNNER = "tests.runner.Runner"

@@ -1,4 +1,4 @@
-"""Django's runner of tests, which lists at the end what took longest: each test, and each class with its set-up."""
+"""Django's runner of tests: begins with what is long, ends what tests shared, and lists what took longest."""
 
 from __future__ import annotations
 
@@ -8,6 +8,8 @@ from typing import Any
 from unittest import TestCase, TestSuite, TextTestResult
 
 from django.test.runner import DiscoverRunner, ParallelTestSuite, RemoteTestResult, RemoteTestRunner
+
+from tests.ending import end_all
 
 MOST = 25  # of each that are listed
 LEAST_S = 1.0  # what is quicker is not
@@ -84,10 +86,15 @@ class Result(TextTestResult):
 
 
 class Runner(DiscoverRunner):
-    """Django's, with that list."""
+    """Django's, with all that."""
 
     parallel_test_suite = Parallel
 
     def get_resultclass(self) -> type[TextTestResult] | None:
         """Return the result that lists."""
         return super().get_resultclass() or Result
+
+    def teardown_databases(self, *args: Any, **kwargs: Any) -> None:
+        """Drop the databases, once nobody uses them any more."""
+        end_all()
+        super().teardown_databases(*args, **kwargs)
