@@ -10,12 +10,14 @@ from django.utils import timezone
 
 from giusto.practice.ladder import ladder_of
 from studio.accounts.models import local_player
-from studio.ladders.actions import start_ladder
+from studio.ladders.actions import ClimbError, start_ladder
 from studio.ladders.models import Ladder
-from studio.ladders.parts import following, parts_of
+from studio.ladders.parts import following, parts_of, record, split
+from studio.ladders.standing import LadderStanding
 from studio.takes.models import Take
 from studio.takes.reading import read_take
 from tests.studio.ladders.climbing import at, ladder, play_asked, short
+from tests.studio.ladders.placed import MONDAY, SHORT, standing, tried
 
 SIX = datetime(2026, 11, 2, 17, tzinfo=UTC)
 HEADER = "at,rung,clean,minutes\n"
@@ -130,3 +132,58 @@ class PlacesTests(TestCase):
         leaning = {row.name: row.side for row in page.context["picture"].rows if row.side}
         self.assertEqual(leaning, {"1": "late", "5": "early"})
         self.assertContains(page, "into bar 1, beat 5")
+
+
+class RecordTests(TestCase):
+    """Parts whose takes are written down."""
+
+    def parts(self) -> list[LadderStanding]:
+        """Return the left hand, with three takes the last not clean, and the right, with none."""
+        left = standing(
+            SHORT, [tried(1), tried(3, minute=5), tried(4, minute=9, clean=False)], rung=3, secure=2, done=False
+        )
+        right = standing(SHORT, [], rung=1, secure=0, done=True)
+        left.ladder.exercise.hand, right.ladder.exercise.hand = "left", "right"
+        left.ladder.exercise.section = "bars 5–8"
+        return [left, right]
+
+    def test_what_each_reached_and_holds_and_when_it_was_played_last(self) -> None:
+        parts = self.parts()
+        found = record(parts, MONDAY.date() + timedelta(days=1))
+        (_, lines), *none = found.groups
+        self.assertEqual(none, [])
+        self.assertEqual([line.reached for line in lines], ["68", ""])  # the highest that was clean
+        self.assertEqual([line.secure for line in lines], ["64", ""])
+        self.assertEqual([line.takes for line in lines], [3, 0])
+        self.assertEqual([line.last for line in lines], ["yesterday", ""])
+        self.assertEqual([line.name for line in lines], ["left hand, bars 5–8", "right hand"])
+        self.assertEqual((found.parts, found.done), (2, 1))
+        self.assertIs(found.following, lines[0])
+
+    def test_where_all_are_climbed_none_comes_next(self) -> None:
+        found = record([standing(SHORT, [tried(6)], done=True)], MONDAY.date())
+        self.assertIsNone(found.following)
+        self.assertEqual(found.done, 1)
+
+    def test_a_part_that_was_played_longest_ago_comes_first_of_alike_ones(self) -> None:
+        early, late = (standing(SHORT, [tried(1), tried(1, day=day)], rung=1, secure=0, done=False) for day in (1, 3))
+        self.assertIs(following([late, early]), early)
+
+    def test_its_name_leaves_room_for_what_makes_it_a_part(self) -> None:
+        whole = start_ladder(player=local_player(), ladder=ladder_of(ladder(name="x" * 120)))
+        split(player=local_player(), ladder=whole, hands=True, keys=[], sections=[])
+        names = list(Ladder.objects.filter(exercise__whole=whole.exercise).values_list("name", flat=True))
+        self.assertEqual(len(names), 3)
+        for name in names:
+            self.assertRegex(name, r"^x+, (left hand|right hand|hands together|together|both hands)$")
+            self.assertEqual(len(name), 118)
+
+    def test_a_part_is_not_split_again(self) -> None:
+        whole = start_ladder(player=local_player(), ladder=ladder_of(ladder()))
+        self.assertEqual(split(player=local_player(), ladder=whole, hands=True, keys=["C"], sections=["a", "b"]), 6)
+        self.assertEqual(
+            split(player=local_player(), ladder=whole, hands=True, keys=["C", "F"], sections=["a", "b"]), 6
+        )
+        part = Ladder.objects.filter(exercise__whole=whole.exercise)[0]
+        with self.assertRaisesRegex(ClimbError, "is a part itself"):
+            split(player=local_player(), ladder=part, hands=True, keys=[], sections=[])
