@@ -89,6 +89,49 @@ class CourseTests(TestCase):
         half = t.ppf(0.975, len(set(days)) - 2) * np.sqrt(cov[0, 0] + cov[1, 1] - 2 * cov[0, 1])
         np.testing.assert_allclose(found.ci95, (found.change - half, found.change + half), atol=5e-3)
 
+    def test_for_each_spread_and_carry_line_covariance_and_likelihood_of_the_full_matrices(self) -> None:
+        """Restricted likelihood of all takes at once, V = diag(v) + ω² φ^|days apart|, by numpy's inverses."""
+        rng = np.random.default_rng(4)
+        number = np.array([0, 0, 0, 1, 1, 4, 9, 9, 20])
+        y, v = rng.normal(50, 5, number.size), rng.uniform(2, 9, number.size)
+        x = number / 20
+        design, dates, scale = np.column_stack([1 - x, x]), np.unique(number), 4.0
+        ends, cov, fits = module._fits(design, y, v, number, dates, scale)
+        points = [(omega, phi) for omega in module.DAYS for phi in module.CARRIES]
+        expected = []
+        for index, (omega, phi) in enumerate(points):
+            apart = np.abs(number[:, None] - number)
+            whole = np.diag(v) + (scale * omega) ** 2 * np.where(apart == 0, 1.0, phi**apart)
+            inverse = np.linalg.inv(whole)
+            of = np.linalg.inv(design.T @ inverse @ design)
+            line = of @ design.T @ inverse @ y
+            np.testing.assert_allclose(ends[index], line, rtol=1e-8)
+            np.testing.assert_allclose(cov[index], of, rtol=1e-8)
+            off = y - design @ line
+            logs = np.linalg.slogdet(whole)[1] + off @ inverse @ off - np.linalg.slogdet(of)[1]
+            expected.append(-0.5 * logs)
+        np.testing.assert_allclose(fits, expected, rtol=1e-8)
+
+    def test_very_many_days_are_gathered_into_sixty_of_one_width(self) -> None:
+        few = np.array([3, 3, 9, 400])
+        self.assertIs(module._periods(few), few)
+        many = 7 + np.arange(0, 1_200, 10)
+        found = module._periods(many)
+        self.assertLessEqual(np.unique(found).size, module.MOST_DAYS)
+        self.assertEqual(set(np.diff(np.unique(found)).tolist()), {20})  # of 1,191 days a sixtieth, whole
+        self.assertEqual((found[0], found[1], found[2]), (0, 0, 20))
+
+    def test_how_far_takes_scatter_about_a_line(self) -> None:
+        """Beside the residual spread of ``statsmodels``; their own errors where it is less; never none."""
+        rng = np.random.default_rng(2)
+        x = np.linspace(0, 1, 12)
+        design, y = np.column_stack([1 - x, x]), rng.normal(5, 2, 12)
+        fit = sm.OLS(y, design).fit()
+        self.assertAlmostEqual(module._scatter(design, y, np.full(12, 0.1)), float(np.sqrt(fit.scale)))
+        self.assertEqual(module._scatter(design, y, np.linspace(8, 10, 12)), 9.0)
+        self.assertGreater(module._scatter(design, 3 + 2 * x, np.zeros(12)), 0.0)
+        self.assertEqual(module._scatter(np.ones((4, 2)), np.zeros(4), np.zeros(4)), 1.0)
+
     def test_players_who_do_not_change_are_seldom_told_so(self) -> None:
         """Day's spread up to the take's, carry 0 to .9, 5 to 20 takes a week, 4 to 10 weeks: at most 6 of 100."""
         rng, told = np.random.default_rng(2), 0

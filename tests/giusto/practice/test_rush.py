@@ -9,7 +9,20 @@ import numpy as np
 from giusto.drill import Drill, validate
 from giusto.missing import Missing
 from giusto.notes.record import notes_of
-from giusto.practice.rush import Lean, PassageTake, _Gain, _Spread, rush_map
+from giusto.practice.rush import (
+    FITTED,
+    LEAST_SD_MS,
+    Lean,
+    PassageTake,
+    _by_take,
+    _Gain,
+    _gains,
+    _groups,
+    _line,
+    _Spread,
+    _without_tempo,
+    rush_map,
+)
 from giusto.reading import Reading, analyse
 from giusto.schedule import schedule
 from giusto.simulation.player import SimulatedPlayer, simulate
@@ -114,3 +127,70 @@ class SpreadTests(TestCase):
         sizes = np.random.default_rng(2).normal(0, 5, (3, 4))
         one, other = (_Spread([self.gains(factor * sizes, 0.5)]).variance(0.5) for factor in (1, 2))
         self.assertAlmostEqual(other / one, 4.0, delta=1e-6)
+
+
+class ByHandTests(TestCase):
+    """Gains and steps that are written down."""
+
+    def test_what_varies_whatever_the_step_and_what_grows_with_its_square(self) -> None:
+        steps = np.array([1.0, 2.0, 4.0])
+        self.assertEqual(_line(np.zeros(0), np.zeros(0), np.zeros(0)), (0.0, 0.0))
+        np.testing.assert_allclose(_line(steps, 30 + 5 * steps**2, np.array([9.0, 9.0, 2.0])), (30, 5))
+        hand, clock = _line(steps, np.array([50.0, 40.0, 10.0]), np.full(3, 5.0))  # it falls: nothing grows
+        self.assertEqual(clock, 0.0)
+        self.assertGreater(hand, 0.0)
+
+    def test_a_line_by_weighed_least_squares(self) -> None:
+        """Each variance as sure as its degrees of freedom over its square have it; by numpy."""
+        steps, free = np.array([1.0, 1.5, 2.0, 3.0]), np.array([40.0, 3.0, 20.0, 7.0])
+        variance = np.array([22.0, 40.0, 33.0, 80.0])
+        weight = np.sqrt(free) / variance
+        design = np.column_stack([np.ones(4), steps**2]) * weight[:, None]
+        np.testing.assert_allclose(_line(steps, variance, free), np.linalg.lstsq(design, variance * weight)[0])
+
+    def test_gains_about_whose_mean_they_vary(self) -> None:
+        place = (1, "2")
+        twice = [_Gain(0, place, 1.0, 1.0), _Gain(0, place, 3.0, 1.0), _Gain(1, place, 9.0, 1.0)]
+        self.assertEqual(_groups(twice), [twice[:2]])  # one alone in its take tells nothing of how they vary
+        once = [_Gain(take, place, float(take), 1.0) for take in range(3)]
+        self.assertEqual(_groups(once), [once])
+
+    def test_the_variance_of_a_gain_leans_on_the_line_by_six(self) -> None:
+        some = [_Gain(0, (1, "2"), gain, 1.0) for gain in (0.0, 10.0, 20.0, 30.0)]
+        other = [_Gain(0, (1, "3"), gain, 2.0) for gain in (0.0, 30.0, 60.0)]
+        spread = _Spread([some, other])
+        own = sum((gain - 15.0) ** 2 for gain in (0.0, 10.0, 20.0, 30.0))
+        far = sum((gain - 30.0) ** 2 for gain in (0.0, 30.0, 60.0))
+        hand, clock = _line(np.array([1.0, 2.0]), np.array([own / 3, far / 2]), np.array([3.0, 2.0]))
+        self.assertAlmostEqual(spread.variance(1.0), (own + FITTED * (hand + clock)) / (3 + FITTED))
+        self.assertAlmostEqual(spread.variance(2.0), (far + FITTED * (hand + 4 * clock)) / (2 + FITTED))
+        self.assertAlmostEqual(spread.variance(3.0), hand + 9 * clock)  # of a length that was never played
+        self.assertEqual((spread.free(1.0), spread.free(3.0)), (3 + FITTED, FITTED))
+        alike = _Spread([[_Gain(0, (1, "2"), 5.0, 1.0)] * 4])
+        self.assertEqual(alike.variance(1.0), LEAST_SD_MS**2)
+
+    def test_a_place_in_each_take_is_the_mean_of_its_rounds(self) -> None:
+        some = [_Gain(0, (1, "2"), 1.0, 1.0), _Gain(0, (1, "2"), 3.0, 1.0), _Gain(4, (1, "2"), 9.0, 1.0)]
+        spread = _Spread([some])
+        variance = spread.variance(1.0)
+        self.assertEqual(_by_take(some, spread), [(2.0, variance / 2), (9.0, variance)])
+
+    def test_a_rounds_own_tempo_is_taken_off_in_proportion_to_time(self) -> None:
+        gain_ms = np.array([10.0, 20.0, 30.0, 5.0, np.nan, 7.0, 9.0])
+        lasts_s = np.array([1.0, 2.0, 1.0, 1.0, 1.0, 1.0, 1.0])
+        rounds = np.array([1, 1, 1, 2, 2, 2, 3])
+        found = _without_tempo(gain_ms, lasts_s, rounds)
+        np.testing.assert_allclose(found[:3], [10 - 15, 20 - 30, 30 - 15])
+        np.testing.assert_allclose(found[[3, 5]], [-1.0, 1.0])
+        self.assertTrue(np.isnan(found[4]))
+        self.assertTrue(np.isnan(found[6]))  # one alone has no tempo of its own to lean against
+
+    def test_steps_are_of_the_shortest_and_two_notes_show_nothing(self) -> None:
+        plan = schedule(PASSAGE)
+        take = PassageTake(analyse(plan, notes_of(plan.seconds(plan.notes.tick))).reading.matches, first=1, bars=1)
+        self.assertEqual(list(_gains(0, PassageTake(take.notes[:2], first=1, bars=1))), [])
+        gains = list(_gains(3, take))
+        self.assertEqual({one.take for one in gains}, {3})
+        self.assertEqual(min(one.step for one in gains), 1.0)
+        self.assertEqual(len(gains), len(take.notes) - 1)
+        np.testing.assert_allclose([one.gain_ms for one in gains], 0.0, atol=0.01)
