@@ -79,11 +79,11 @@ def pass_time(page: Page, seconds: float, why: str) -> None:
 
 
 def _holds(page: Page, expression: str) -> bool:
-    """Ask the page; one that is just going to another place holds nothing."""
+    """Ask the page; one that is just going to another place, or is not all there yet, holds nothing."""
     try:
         return bool(page.evaluate(expression))
     except Error as error:
-        if "destroyed" not in str(error):
+        if not any(word in str(error) for word in ("destroyed", "properties of null")):
             raise
         return False
 
