@@ -181,6 +181,13 @@ class ContentTests(TestCase):
         ):
             self.assertEqual(content(beginning), kind)
 
+    def test_seven_of_ten_plain_letters_are_text(self) -> None:
+        for plain, kind in ((7, "text"), (6, "sound")):
+            self.assertEqual(content(b"1" * plain + b"\xe9" * (10 - plain)), kind)
+        self.assertEqual(content(b"0.5\t1\r\n"), "text")
+        self.assertEqual(content(b"0.5\x00" + b"1" * 90), "sound")  # one byte that no text has
+        self.assertEqual(content(b""), "text")
+
     def test_each_lead_is_of_a_coder_that_the_decoder_has(self) -> None:
         import av
 
