@@ -28,6 +28,7 @@ from tests.ending import at_end
 
 T = TypeVar("T")
 CHROMIUM = "/usr/bin/chromium-headless-shell"  # the same browser without windows: a third of the processor's time
+PATIENCE_S = 90  # with a machine that does much else
 
 
 class Site:
@@ -54,7 +55,7 @@ class Site:
         command = ["gunicorn", "studio.wsgi", "--bind", self.bind]
         command += ["--worker-class", "gthread", "--threads", "4", "--no-control-socket", "--log-level", "error"]
         self.process = self._run(*command)
-        deadline = time.monotonic() + 60
+        deadline = time.monotonic() + PATIENCE_S
         while time.monotonic() < deadline:
             with suppress(OSError):
                 if self.answers():
@@ -193,6 +194,7 @@ class ServedTestCase(TransactionTestCase):
         """Return somebody else's browser, until the test is over; called inside ``self.browse``."""
         context = self.browser.new_context(**{"viewport": {"width": 1280, "height": 800}, **options})
         context.add_init_script(self.init_script)
+        context.set_default_timeout(1000 * PATIENCE_S)
         return context
 
     def _close(self) -> None:

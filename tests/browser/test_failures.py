@@ -242,7 +242,7 @@ class StartTests(ServedTestCase):
             page.click("#tap")
             until(page, "document.getElementById('stage').dataset.machine === 'starting'")
             page.keyboard.press("Escape")
-            page.wait_for_url("**/set/**", timeout=10_000)
+            page.wait_for_url("**/set/**")
             return len(self.faults)
 
         self.assertEqual(self.browse(work), 0)
@@ -254,7 +254,7 @@ class StartTests(ServedTestCase):
             page.add_init_script(STANDS_STILL + SOUNDS)
             page.goto(self.url(words(**LONG)))
             page.click("#tap")
-            until(page, "document.getElementById('word').innerText === 'No sound'", seconds=20)
+            until(page, "document.getElementById('word').innerText === 'No sound'")
             return text_of(page, "#tap-text"), machine(page), int(page.evaluate("window.started"))
 
         text, state, sounds = self.browse(work)

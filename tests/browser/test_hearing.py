@@ -379,7 +379,7 @@ class MidiTests(ServedTestCase):
             pass_time(page, 4.0, "three start nothing, and then there is a rest")
             self.assertIn("/today/", page.url)  # three start nothing
             strike(page, 4, apart_ms=400, how="midi")
-            until(page, "globalThis.giusto?.page?.next >= 1", seconds=30)
+            until(page, "globalThis.giusto?.page?.next >= 1")
             return str(page.url)
 
         self.assertIn("/play/", self.browse(play))
@@ -444,8 +444,8 @@ class MidiTests(ServedTestCase):
             until(self.page, READY)
             pass_time(self.page, 3.5, "a rest that the page hears, before the first of four strokes in the past")
             strike(self.page, 4, apart_ms=400, how="midi")
-            self.page.wait_for_url("**/play/**", timeout=20_000)
-            until(self.page, "globalThis.giusto?.page?.next >= 1", seconds=30)
+            self.page.wait_for_url("**/play/**")
+            until(self.page, "globalThis.giusto?.page?.next >= 1")
 
         def session() -> list[str]:
             page = self.page

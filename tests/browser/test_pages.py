@@ -94,7 +94,7 @@ class EveryPageTests(ServedTestCase):
         paths = demo_paths()
 
         def look() -> tuple[list[FirstView], list[str]]:
-            context = self.browser.new_context(bypass_csp=True, has_touch=True)  # axe is put in from outside
+            context = self.new_context(bypass_csp=True, has_touch=True)  # axe is put in from outside
             page = context.new_page()
             self.demo(page)
             views: list[FirstView] = []

@@ -44,7 +44,7 @@ def tab_to(page: Page, name: str) -> None:
 def said(page: Page, text: str) -> None:
     """Wait until the facts beside the sheet say something."""
     try:
-        until(page, f"document.getElementById('result').textContent.includes({json.dumps(text)})", seconds=20)
+        until(page, f"document.getElementById('result').textContent.includes({json.dumps(text)})")
     except AssertionError:
         raise AssertionError(f"not said: {text}; at {page.url} {page.inner_text('#result')}") from None
 
@@ -84,7 +84,7 @@ class KeyboardTests(ServedTestCase):
             page.keyboard.press("ArrowRight")
             tab_to(page, "drop")
             page.keyboard.press("ArrowRight")
-            until(page, "document.querySelector('#words [name=heard]') !== null", seconds=20)
+            until(page, "document.querySelector('#words [name=heard]') !== null")
             tab_to(page, "heard")
             page.keyboard.type("1")
             tab_to(page, "silent")
@@ -127,7 +127,7 @@ class KeyboardTests(ServedTestCase):
                 (",", "grid", "2"),
             ):
                 page.keyboard.press(key)
-                until(page, f"document.querySelector('#words [name={word}]').value === '{value}'", seconds=20)
+                until(page, f"document.querySelector('#words [name={word}]').value === '{value}'")
                 found.append(page.evaluate("document.querySelector('[name=bpm]').value"))
             return found
 
@@ -140,7 +140,7 @@ class KeyboardTests(ServedTestCase):
             page.goto(self.url("/set/?drill=two-heard-two-silent"))
             for _ in range(10):
                 page.keyboard.press("+")
-            until(page, "document.querySelector('[name=bpm]').value === '106'", seconds=20)
+            until(page, "document.querySelector('[name=bpm]').value === '106'")
             pass_time(page, 0.3, "no late answer takes a step back")
             return str(page.evaluate("document.querySelector('[name=bpm]').value"))
 
@@ -166,9 +166,9 @@ class KeyboardTests(ServedTestCase):
             tab_to(page, "on")
             for _ in range(2):
                 page.keyboard.press("ArrowRight")
-            until(page, "location.search.includes('on=offbeats')", seconds=20)
+            until(page, "location.search.includes('on=offbeats')")
             page.keyboard.press("ArrowLeft")
-            until(page, "location.search.includes('on=two-four')", seconds=20)
+            until(page, "location.search.includes('on=two-four')")
             return page.evaluate("document.activeElement.name"), page.evaluate(
                 "document.getElementById('result').textContent"
             )
@@ -191,7 +191,7 @@ class JustTests(ServedTestCase):
             before = page.evaluate("giustoJust.pattern.beat_s")
             for _ in range(6):
                 page.mouse.click(*middle(page, "#tempo-4"))  # Playwright's own click tries anew where it is drawn anew
-            until(page, "document.querySelector('[name=bpm]').value === '126'", seconds=20)
+            until(page, "document.querySelector('[name=bpm]').value === '126'")
             until(page, "giustoJust.pattern.beat_s < 0.5 && document.querySelector('[data-sounding]')")
             words.append(text_of(page, ".just-tempo"))
             after = page.evaluate("giustoJust.pattern.beat_s")
@@ -219,9 +219,9 @@ class StepTests(ServedTestCase):
             page.mouse.move(*middle(page, "#tempo-4"))
             page.evaluate("document.getElementById('tempo-4').click()")
             page.mouse.down()
-            until(page, "document.querySelector('[name=bpm]').value === '101'", seconds=20)
+            until(page, "document.querySelector('[name=bpm]').value === '101'")
             page.mouse.up()
-            until(page, "document.querySelector('[name=bpm]').value !== '101'", seconds=20)
+            until(page, "document.querySelector('[name=bpm]').value !== '101'")
             page.mouse.click(*middle(page, "h1"))  # elsewhere: no step
             page.wait_for_load_state("networkidle")
             return str(page.evaluate("document.querySelector('[name=bpm]').value"))
@@ -257,7 +257,7 @@ class CountedTests(ServedTestCase):
             page.select_option("#id_delivery_counted", "yes")
             until(page, "'words:one' in giustoJust.sounds")
             page.evaluate("window.begun.length = 0")
-            until(page, "window.begun.length >= 6", seconds=20)
+            until(page, "window.begun.length >= 6")
             page.keyboard.press("k")
             return page.evaluate("window.begun"), page.evaluate("Object.keys(giustoJust.sounds)")
 
@@ -274,7 +274,7 @@ class CountedTests(ServedTestCase):
 class TouchTests(ServedTestCase):
     def test_places_are_turned_by_a_touch_and_the_sentence_follows(self) -> None:
         def touch() -> tuple[str, str]:
-            context = self.browser.new_context(viewport={"width": 390, "height": 844}, has_touch=True)
+            context = self.new_context(viewport={"width": 390, "height": 844}, has_touch=True)
             page = context.new_page()
             page.goto(self.url("/set/?drill=two-heard-two-silent"))
             page.tap("#fold-accents > summary")
@@ -304,8 +304,8 @@ class TouchTests(ServedTestCase):
                 stamp = start_s + 0.5 * beat
                 session.send("Input.dispatchMouseEvent", {**at, "type": "mousePressed", "timestamp": stamp})
                 session.send("Input.dispatchMouseEvent", {**at, "type": "mouseReleased", "timestamp": stamp})
-            until(page, "document.getElementById('tapped').innerText.includes('6 taps')", seconds=20)
-            until(page, "location.search.includes('bpm=120')", seconds=20)
+            until(page, "document.getElementById('tapped').innerText.includes('6 taps')")
+            until(page, "location.search.includes('bpm=120')")
             return page.evaluate("document.querySelector('[name=bpm]').value"), text_of(page, "#tapped")
 
         bpm, text = self.browse(tap)

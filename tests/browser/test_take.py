@@ -20,7 +20,7 @@ from studio.drills.models import delivery_of
 from studio.drills.sentence.codec import query, words_of
 from studio.takes.models import Batch, Take
 from tests.browser.scripts import CAPTURE_CLICKS, STEADY_CLOCK, WATCH_CHANGES
-from tests.browser.served import SERVED, ServedTestCase
+from tests.browser.served import PATIENCE_S, SERVED, ServedTestCase
 from tests.drills import plain
 
 setUpModule = SERVED.open
@@ -62,7 +62,7 @@ def stay(page: Page) -> None:
     page.route("**/end/", lambda _: None)
 
 
-def until(page: Page, expression: str, *, seconds: float = 60) -> None:
+def until(page: Page, expression: str, *, seconds: float = PATIENCE_S) -> None:
     """Wait until something holds; Playwright's own way would need eval, which the policy forbids."""
     deadline = time.monotonic() + seconds
     while not _holds(page, expression):
@@ -104,7 +104,7 @@ def press_at(page: Page, times_s: np.ndarray) -> list[float]:
 
 def wait_for_reading(page: Page) -> str:
     """Wait until the reading is shown and return its verdict."""
-    page.wait_for_url(re.compile(r"/takes/[0-9a-f-]+/$"), timeout=60_000)
+    page.wait_for_url(re.compile(r"/takes/[0-9a-f-]+/$"))
     until(page, "!(document.querySelector('h1')?.innerText ?? 'being read').includes('being read')")  # heard first
     return text_of(page, "h1")
 

@@ -137,9 +137,9 @@ class CableTests(StudioTestCase):
             ON_NET.net.link(PLAYERS_HOST, is_up=False)
             page.keyboard.press("KeyJ")
             page.keyboard.press("Escape")
-            until(page, "document.getElementById('word').textContent === 'Kept'", seconds=60)
+            until(page, "document.getElementById('word').textContent === 'Kept'")
             ON_NET.net.link(PLAYERS_HOST, is_up=True)
-            page.wait_for_url("**/takes/*/", timeout=60_000)
+            page.wait_for_url("**/takes/*/")
             return text_of(page, "main")
 
         self.browse(practise)

@@ -46,7 +46,7 @@ class StudioPageTests(StudioTestCase):
         def look() -> list[str]:
             faults: list[str] = []
             for who, pages in paths.items():
-                context = self.browser.new_context(bypass_csp=True, has_touch=True)  # axe is put in from outside
+                context = self.new_context(bypass_csp=True, has_touch=True)  # axe is put in from outside
                 page = context.new_page()
                 if who:
                     self.enter(page, who)

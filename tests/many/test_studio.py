@@ -130,7 +130,7 @@ class WeekTests(StudioTestCase):
         for _ in range(3):
             page.tap("#tap")
         until(page, "document.querySelector('.reading') !== null || location.pathname.startsWith('/takes/')")
-        page.wait_for_url("**/takes/*/", timeout=60_000)
+        page.wait_for_url("**/takes/*/")
 
     def taught(self, page: Page) -> None:
         """See it, say something, ask for something."""
@@ -194,7 +194,7 @@ class OffTheNetTests(StudioTestCase):
             page.keyboard.press("Escape")
             until(page, "document.getElementById('word').textContent === 'Kept'")
             phone.set_offline(False)
-            page.wait_for_url("**/takes/*/", timeout=60_000)
+            page.wait_for_url("**/takes/*/")
             return text_of(page, "main")
 
         self.browse(practise)
@@ -210,7 +210,7 @@ class OffTheNetTests(StudioTestCase):
                 until(page, "navigator.serviceWorker.controller !== null || performance.now() > 3000")
             page.evaluate(SHARE)
             page.goto(self.url("/recording/?shared=1"))
-            page.wait_for_url("**/recording/*-*/", timeout=30_000)
+            page.wait_for_url("**/recording/*-*/")
             return page.url
 
         self.assertIn("/recording/", self.browse(share))
@@ -247,7 +247,7 @@ class OffTheNetTests(StudioTestCase):
             during = versions(other)
             page.keyboard.press("Space")
             page.keyboard.press("Escape")
-            page.wait_for_url("**/takes/*/", timeout=60_000)
+            page.wait_for_url("**/takes/*/")
             return [during, versions(other)]
 
         during, after = self.browse(update)
