@@ -27,7 +27,7 @@ from launch.place import ROOT
 from tests.ending import at_end
 
 T = TypeVar("T")
-CHROMIUM = "/usr/bin/chromium-headless-shell"  # the same browser without windows: a third of the processor's time
+CHROMIUM = "/usr/bin/chromium-headless-shell"  # the same browser without windows (decision 68)
 PATIENCE_S = 90  # with a machine that does much else
 
 
