@@ -180,6 +180,19 @@ class StandInTests(ServedTestCase):
         self.browse(play)
         self.assertEqual(Take.objects.count(), 1)
 
+    def test_the_last_stroke_counts_where_the_answer_to_the_one_before_it_is_slow(self) -> None:
+        choose(by="stand-in", sound="wood", bleed_db=None, delay_ms=8.0)
+
+        def play() -> None:
+            self.page.route("**/heard/listen/", lambda route: (pass_time(self.page, 0.8, "a slow network"), route.continue_()))
+            open_by_key(self.page, self.url(words(cycles=2)))
+            until(self.page, f"{READY} && {READY}.microphone?.context.state === 'running'")
+            rest(self.page, 2.5)
+            strike(self.page, 4, apart_ms=375, how="sound")
+            until(self.page, "globalThis.giusto?.zero_s > 0")
+
+        self.browse(play)
+
     def test_an_instrument_is_learned_from_ten_strokes(self) -> None:
         choose(by="stand-in", sound="wood", bleed_db=None, delay_ms=8.0)
 

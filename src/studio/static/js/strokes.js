@@ -21,6 +21,7 @@ export class Strokes {
   /** @type {number[]} page times, ms */
   #times = [];
   #asking = false;
+  #more = false; // what came while the server was asked waits for its answer: the last stroke among it
   /** @type {ReturnType<typeof setTimeout> | undefined} */
   #timer;
   #until = new AbortController();
@@ -74,6 +75,7 @@ export class Strokes {
   async #ask() {
     this.#timer = undefined;
     const { microphone, ear } = this.hearing;
+    this.#more = this.#asking;
     if (this.#asking || !microphone || this.#until.signal.aborted) return;
     this.#asking = true;
     const heard_s = Math.min(WINDOW_S, (performance.now() - this.#since_ms) / 1000);
@@ -81,6 +83,7 @@ export class Strokes {
     body.set("csrfmiddlewaretoken", csrfToken());
     const response = await fetch(address("listen"), { method: "POST", body, headers: { Accept: "application/json" } }).catch(() => null);
     this.#asking = false;
+    if (this.#more) this.#ask();
     if (this.#until.signal.aborted || !response?.ok) return;
     /** @type {Heard} */
     const found = await response.json();
