@@ -19,11 +19,11 @@ from contextlib import suppress
 from typing import Any, TypeVar
 
 from django.db import connection
-from django.test import TransactionTestCase
 from playwright.sync_api import Browser, BrowserContext, Page, Playwright, sync_playwright
 
 from launch.cluster import free_port
 from launch.place import ROOT
+from tests.committed import CommittedTestCase
 from tests.ending import at_end
 
 T = TypeVar("T")
@@ -140,7 +140,7 @@ class Served:
 SERVED = Served()
 
 
-class ServedTestCase(TransactionTestCase):
+class ServedTestCase(CommittedTestCase):
     """A test before the real site; ``self.page`` is used inside ``self.browse``."""
 
     init_script = ""  # runs in each page before its own

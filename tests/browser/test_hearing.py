@@ -47,6 +47,15 @@ navigator.mediaDevices.getUserMedia = async () => {
   return to.stream;
 };
 """
+# A network on which the answer to what was heard comes later than the next stroke.
+SLOW_ANSWERS = """
+const { fetch } = window;
+window.fetch = async (address, ...more) => {
+  const answer = await fetch(address, ...more);
+  if (String(address).includes("/heard/listen/")) await new Promise((done) => setTimeout(done, 800));
+  return answer;
+};
+"""
 # Two MIDI instruments, without a cable.
 TWO_PORTS = """
 window.ports = ["pads", "keys"].map((name) => Object.assign(new EventTarget(), { name, state: "connected" }));
@@ -184,7 +193,7 @@ class StandInTests(ServedTestCase):
         choose(by="stand-in", sound="wood", bleed_db=None, delay_ms=8.0)
 
         def play() -> None:
-            self.page.route("**/heard/listen/", lambda route: (pass_time(self.page, 0.8, "a slow network"), route.continue_()))
+            self.page.add_init_script(SLOW_ANSWERS)
             open_by_key(self.page, self.url(words(cycles=2)))
             until(self.page, f"{READY} && {READY}.microphone?.context.state === 'running'")
             rest(self.page, 2.5)

@@ -1,5 +1,6 @@
 """The script of the two commands."""
 
+import re
 import shutil
 import subprocess
 import tempfile
@@ -23,3 +24,15 @@ class LinkedEnvironmentTests(TestCase):
             self.assertEqual(done.returncode, 2)
             self.assertIn("giusto: .venv is a link to", done.stderr)
             self.assertEqual((other / ".venv/kept").read_text(encoding="utf-8"), "kept")
+
+
+class LockTests(TestCase):
+    def test_the_tests_environment_holds_the_sites(self) -> None:
+        """`giusto` takes the one for the other, version for version."""
+        pins = {name: set(re.findall(r"^\S+==\S+", self.lock(name), re.MULTILINE)) for name in ("run", "test")}
+        self.assertGreater(len(pins["run"]), 20)
+        self.assertEqual(pins["run"] - pins["test"], set())
+
+    def lock(self, name: str) -> str:
+        """Return a lock file."""
+        return (ROOT / f"requirements/{name}.txt").read_text(encoding="utf-8")

@@ -10,7 +10,7 @@ import numpy as np
 import soundfile
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import call_command
-from django.test import TransactionTestCase, override_settings
+from django.test import override_settings
 from django.urls import reverse
 
 from giusto.drill import validate
@@ -20,6 +20,7 @@ from giusto.simulation.player import SimulatedPlayer, simulate
 from studio.recordings.models import Upload
 from studio.takes.allowance import allowance_of
 from studio.takes.models import KeptSound, SoundPiece, Take
+from tests.committed import CommittedTestCase
 from tests.drills import plain
 from tests.many.people import client_of, person
 from tests.studio.playing import ZERO_AUDIO_S, begin_body, post
@@ -37,7 +38,7 @@ def wav() -> SimpleUploadedFile:
     return SimpleUploadedFile("take.wav", buffer.getvalue())
 
 
-class AllowanceTests(TransactionTestCase):
+class AllowanceTests(CommittedTestCase):
     def setUp(self) -> None:
         self.player = person("tavi")
         self.client = client_of(self.player, raises=True)

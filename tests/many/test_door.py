@@ -14,7 +14,7 @@ from cryptography.hazmat.primitives.twofactor.totp import TOTP
 from django.core.cache import cache
 from django.core.management import call_command
 from django.db import connection
-from django.test import Client, TestCase, TransactionTestCase
+from django.test import Client, TestCase
 from django.urls import reverse
 from django.utils import timezone
 
@@ -22,6 +22,7 @@ from studio.accounts.models import Player, local_player
 from studio.joining.models import AuditLine, Code, make_code
 from studio.recordings.sweeping import sweep
 from studio.takes.models import Take
+from tests.committed import CommittedTestCase
 from tests.many.people import PASSWORD, client_of, person
 from tests.studio.playing import play
 
@@ -102,7 +103,7 @@ class CodeTests(DoorTestCase):
         self.assertFalse(Player.objects.filter(username__iexact="demo").exists())
 
 
-class OnceTests(TransactionTestCase):
+class OnceTests(CommittedTestCase):
     def test_of_six_who_type_a_code_at_once_one_has_it(self) -> None:
         code = make_code(person("teacher", Player.Role.TEACHER), Code.Kind.ACCOUNT)
 

@@ -62,11 +62,13 @@ MESSAGES: tuple[type[BaseModel], ...] = (Begin, Notes, End, FromPhone)
 FILE_NAMES = ("a.wav", "b.musicxml", "c.json", "d", "e.zip", "f.csv", "ü\u202e.mid", "g.flac")
 
 
+@cache
 def texts() -> SearchStrategy[str]:
     """Return words that a form or an address may carry; surrogates are for JSON, which can write them."""
     return st.one_of(st.sampled_from(ODD), st.text(st.characters(exclude_categories=("Cs",)), max_size=40))
 
 
+@cache
 def values() -> SearchStrategy[Any]:
     """Return whatever JSON can hold, and what it can't: numbers that are none, halves of characters."""
     numbers = st.one_of(st.integers(), st.floats(), st.sampled_from((10**400, -(10**30), 2**53, 1e308)))
@@ -80,6 +82,7 @@ def values() -> SearchStrategy[Any]:
     )
 
 
+@cache
 def bodies() -> SearchStrategy[str]:
     """Return bodies of requests: messages that are nearly right, other JSON, and no JSON."""
     messages = st.one_of(*(nearly(model.model_json_schema()) for model in MESSAGES))
@@ -148,6 +151,7 @@ def whole_files() -> tuple[bytes, ...]:
     )
 
 
+@cache
 def files() -> SearchStrategy[bytes]:
     """Return files that are right, cut off, or changed in a byte or two; and bytes at random."""
     right = st.sampled_from(whole_files())

@@ -12,7 +12,7 @@ from unittest.mock import MagicMock, patch
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import OperationalError, transaction
 from django.http import HttpRequest, HttpResponse
-from django.test import Client, SimpleTestCase, TestCase, TransactionTestCase
+from django.test import Client, SimpleTestCase, TestCase
 from django.test.utils import override_settings
 from django.urls import path
 
@@ -20,6 +20,7 @@ from studio import limits, urls
 from studio.accounts.models import Player, local_player
 from studio.limits import LIMITS, RequestsUnderWay, TooLongError, takes_its_time
 from studio.room import is_full
+from tests.committed import CommittedTestCase
 
 
 def slow(request: HttpRequest) -> HttpResponse:
@@ -53,7 +54,7 @@ handler404, handler500 = urls.handler404, urls.handler500
 
 
 @override_settings(ROOT_URLCONF=__name__)
-class LimitTests(TransactionTestCase):
+class LimitTests(CommittedTestCase):
     def setUp(self) -> None:
         self.enterContext(patch.object(limits, "LONGEST_S", 0.7))
 

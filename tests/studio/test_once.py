@@ -13,7 +13,7 @@ import numpy as np
 import soundfile
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection, models
-from django.test import Client, TransactionTestCase, override_settings
+from django.test import Client, override_settings
 from django.utils import timezone
 
 from studio.accounts.models import Answered, local_player
@@ -26,6 +26,7 @@ from studio.pieces.models import Mark, Piece
 from studio.plans.models import Routine
 from studio.recordings.models import Upload
 from studio.scores.models import ScoreFile
+from tests.committed import CommittedTestCase
 from tests.giusto.drill.passage.scores import bar, musicxml
 from tests.studio.ladders.climbing import ladder_core
 
@@ -49,7 +50,7 @@ def six_times(send: Callable[[Client], Any]) -> list[Any]:
 
 
 @override_settings(TWIN_S=2.0)
-class OnceTests(TransactionTestCase):
+class OnceTests(CommittedTestCase):
     def setUp(self) -> None:
         local_player()
 

@@ -9,7 +9,6 @@ import numpy as np
 import soundfile
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import call_command
-from django.test import TransactionTestCase
 
 from giusto.drill import validate
 from giusto.reading import analyse
@@ -20,6 +19,7 @@ from giusto.simulation.player import SimulatedPlayer, simulate
 from studio.accounts.models import Player
 from studio.recordings.models import Upload
 from studio.takes.models import Take
+from tests.committed import CommittedTestCase
 from tests.giusto.hearing.test_recording import midi
 
 ADDRESS = "/recording/?drill=two-heard-two-silent&bpm=96&cycles=12"
@@ -33,7 +33,7 @@ def wav(samples: np.ndarray, form: str = "WAV") -> bytes:
     return buffer.getvalue()
 
 
-class RecordingTests(TransactionTestCase):
+class RecordingTests(CommittedTestCase):
     def setUp(self) -> None:
         page = self.client.get(ADDRESS)
         self.assertContains(page, "A phone is enough")
@@ -102,7 +102,7 @@ class RecordingTests(TransactionTestCase):
         self.assertIn("/set/", answer["Location"])
 
 
-class WhichTests(TransactionTestCase):
+class WhichTests(CommittedTestCase):
     """A recording dropped without a word on its drill: it is asked which one, and nothing is guessed."""
 
     def drop(self, content: bytes) -> Any:

@@ -13,7 +13,6 @@ from uuid import uuid4
 from django.core.files.base import ContentFile
 from django.core.files.storage import default_storage
 from django.core.management import call_command
-from django.test import TransactionTestCase
 from django.utils import timezone
 from django_tasks.base import TaskResultStatus
 from django_tasks_db.models import DBTaskResult
@@ -27,6 +26,7 @@ from studio.takes import kept_sound, waiting
 from studio.takes.models import KeptSound, SoundPiece, Take
 from studio.takes.tasks import read, tell_silence
 from studio.takes.waiting import read_again
+from tests.committed import CommittedTestCase
 from tests.studio.playing import play
 from tests.studio.takes.test_sound import SoundTests as _Sounds
 
@@ -100,7 +100,7 @@ for _name in [name for name in dir(_Sounds) if name.startswith("test_")]:
     setattr(SweepTests, _name, None)
 
 
-class DeathTests(TransactionTestCase):
+class DeathTests(CommittedTestCase):
     def claimed(self, worker: str, *arguments: object) -> DBTaskResult:
         """Return a task that a worker has taken up."""
         result = DBTaskResult.objects.get(pk=read.enqueue(*arguments).id)
@@ -149,7 +149,7 @@ for _name in [name for name in dir(_Sounds) if name.startswith("test_")]:
     setattr(GivenUpTests, _name, None)
 
 
-class LeftTests(TransactionTestCase):
+class LeftTests(CommittedTestCase):
     def test_a_take_whose_server_was_killed_at_its_end_is_read_by_the_worker(self) -> None:
         """Found by the drill of kills: its end was kept, its reading was not, until the next start."""
         take = play(self.client)
@@ -162,7 +162,7 @@ class LeftTests(TransactionTestCase):
         self.assertEqual((read_again(), waiting.SEEN), (0, {}))
 
 
-class WatchmanTests(TransactionTestCase):
+class WatchmanTests(CommittedTestCase):
     def setUp(self) -> None:
         self.sign = Path(default_storage.path(f"{uuid4()}.alive"))
         self.addCleanup(self.sign.unlink, missing_ok=True)

@@ -15,7 +15,6 @@ import soundfile
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import call_command
 from django.db import OperationalError, connection
-from django.test import TransactionTestCase
 from django_tasks.base import TaskResultStatus
 from django_tasks_db.models import DBTaskResult
 
@@ -27,12 +26,13 @@ from studio.queue import bury
 from studio.recordings import actions, work
 from studio.recordings.models import Upload
 from studio.takes.models import Take
+from tests.committed import CommittedTestCase
 from tests.drills import planned
 
 ADDRESS = "/recording/?drill=two-heard-two-silent&bpm=96&cycles=12"
 
 
-class TaskTests(TransactionTestCase):
+class TaskTests(CommittedTestCase):
     def setUp(self) -> None:
         plan = planned(cycles=12)
         onsets_s = simulate(plan, SimulatedPlayer(), seed=2).onsets_s

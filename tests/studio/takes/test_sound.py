@@ -13,7 +13,7 @@ import soundfile
 from django.core.files.storage import default_storage
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import call_command
-from django.test import Client, TransactionTestCase, override_settings
+from django.test import Client, override_settings
 from django.utils import timezone
 from django_tasks.base import TaskResultStatus
 from django_tasks_db.models import DBTaskResult
@@ -29,6 +29,7 @@ from studio.takes.models import KeptSound, SoundPiece, Take
 from studio.takes.pieces import spooled
 from studio.takes.reading import read_take
 from studio.takes.sources import microphone
+from tests.committed import CommittedTestCase
 from tests.drills import plain
 from tests.studio.playing import ZERO_AUDIO_S, begin_body, notes_body, post, send
 
@@ -60,7 +61,7 @@ def calibrated(delay_ms: float) -> None:
     Delay.objects.create(**whose, **spread, count=20, measured_at=timezone.now())
 
 
-class SoundTestCase(TransactionTestCase):
+class SoundTestCase(CommittedTestCase):
     def setUp(self) -> None:
         self.plan = schedule(validate(DRILL))
         self.onsets_s = simulate(self.plan, HAND, seed=4).onsets_s
@@ -267,7 +268,7 @@ class SoundTests(SoundTestCase):
         self.assertEqual(SoundPiece.objects.count(), 0)
 
 
-class FourWaysTests(TransactionTestCase):
+class FourWaysTests(CommittedTestCase):
     def test_tapped_midi_microphone_and_a_phone_agree_within_their_ranges(self) -> None:
         """The same simulated player by keys, MIDI, loudspeaker and microphone, and a phone across the room."""
         plan = schedule(validate(DRILL))
