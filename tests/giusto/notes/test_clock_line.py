@@ -40,6 +40,10 @@ class ClockFitTests(TestCase):
         stamps_ms = np.array([4000.0, 50_000.0])
         assert_allclose(fit_clocks(clean).audio_s(stamps_ms), start + slope * stamps_ms, rtol=0, atol=1e-6)
 
+    def test_a_moment_of_the_page_counts_once(self) -> None:
+        twice = np.vstack([pairs(20, outliers=0), np.add(pairs(20, outliers=0)[5:9], [0.001, 0.0])])
+        self.assertEqual(fit_clocks(twice).page_ms.tolist(), pairs(20)[:, 1].tolist())
+
     def test_a_short_take_is_not_tilted_by_its_noise(self) -> None:
         # Twelve pairs in a quarter of a second; a note 20 s later must still come out right.
         short = pairs(400, outliers=0)[:1].repeat(12, axis=0)

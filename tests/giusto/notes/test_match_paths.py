@@ -66,6 +66,27 @@ class FilterTests(TestCase):
         assert_allclose(told[2], ahead + gain * (0.01 - ahead), rtol=1e-9)
         assert_allclose(told[4:7], (var * (1 - gain), 0.0, rules.LEAN_HEARD**2), rtol=1e-9, atol=1e-15)
 
+    def test_from_the_last_click_into_the_silence_a_lean_begins(self) -> None:
+        """Over one click and on alone: the error's part that is left, then the spread of a lean there (Kalman 1960)."""
+        found = search()
+        note = int(np.argmax(np.asarray(found.alone_s) > 0))  # the first one in a silence
+        last = note - 2
+        clicks = found.clicks_before[note] - found.clicks_before[last]
+        alone_s = found.alone_s[note] - found.alone_s[last]
+        self.assertEqual(clicks, 1)
+        self.assertGreater(alone_s, 0)
+        told = found._on((0.0, last, 0.03, 0.01, 1e-4, 1e-5, 1e-3, (last, 0, None)), note, 1, float(ASKED_S[note]))
+        step_s = float(ASKED_S[note] - ASKED_S[last])
+        error = 0.03 * rules.KEEP**clicks
+        var = rules.KEEP ** (2 * clicks) * 1e-4 + (rules.KEEP_SPREAD * 0.03) ** 2
+        var += (rules.LEAN * alone_s) ** 2 + (rules.CLOCK * step_s) ** 2
+        cov = rules.LEAN**2 * alone_s
+        says = var + rules.HAND_S**2
+        gain, gain_lean = var / says, cov / says
+        assert_allclose(told[2:4], (error - gain * error, -gain_lean * error), rtol=1e-9)
+        left = (var - gain * var, cov - gain * cov, rules.LEAN**2 - gain_lean * cov)
+        assert_allclose(told[4:7], left, rtol=1e-9)
+
     def test_more_than_half_a_beat_off_the_click_is_taken_for_the_nearest_beat(self) -> None:
         """Seven tenths of a beat late, a click is heard: three tenths early; notes of the lost beat cost nothing."""
         found = search()
@@ -146,6 +167,17 @@ class PlaceTests(TestCase):
         swung = ASKED_S + np.where(np.arange(ASKED_S.size) % 2, 0.06, 0.0)
         found, _ = rules._places(PLAN, timeline(PLAN), swung, BEAT_S / 2)
         assert_allclose(found[1::2] - found[::2], 0.06, rtol=0, atol=0.01)
+
+    def test_only_notes_that_agree_have_a_place_of_their_own(self) -> None:
+        """A hand of 12 ms swings all the same; offbeats anywhere in their slot do not."""
+        rng = np.random.default_rng(6)
+        offbeat = np.arange(ASKED_S.size) % 2 == 1
+        swung = ASKED_S + np.where(offbeat, 0.06, 0.0) + rng.normal(0, 0.012, ASKED_S.size)
+        found, _ = rules._places(PLAN, timeline(PLAN), swung, BEAT_S / 2)
+        assert_allclose(found[1::2] - found[::2], 0.06, rtol=0, atol=0.02)
+        anywhere = ASKED_S + offbeat * np.resize(np.repeat([-0.12, -0.06, 0.06, 0.12], 2), ASKED_S.size)
+        found, _ = rules._places(PLAN, timeline(PLAN), anywhere, BEAT_S / 2)
+        assert_allclose(found[1::2], found[::2], rtol=0, atol=1e-12)
 
     def test_what_lies_far_away_belongs_to_nothing(self) -> None:
         """Six notes a minute before the drill, three after it: those between are matched as without them."""
