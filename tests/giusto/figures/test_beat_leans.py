@@ -42,6 +42,16 @@ class TogetherFatiguePlacesTests(TestCase):
             inside.append(found.spread_ratio_ci95[0] <= 1 <= found.spread_ratio_ci95[1])
         self.assertGreaterEqual(np.mean(inside), 0.85)  # 40 takes: se .035
 
+    def test_cycles_may_be_counted_from_before_the_drill(self) -> None:
+        """Notes of a pickup stand in cycle −1: which number a cycle has is no matter."""
+        rng = np.random.default_rng(9)
+        cycle, beat = np.divmod(np.arange(61), 4)
+        error_ms = rng.normal(0, 8, 61)
+        first = beat_leans(beat, cycle, error_ms, beats=4)
+        self.assertNotIsInstance(first, Missing)
+        for shift in (-3, -1, 2):
+            self.assertEqual(beat_leans(beat, cycle + shift, error_ms, beats=4), first)
+
     def test_a_place_that_rushes_every_time(self) -> None:
         plan = planned(beats=7, groups=[3, 2, 2], silence=fixed(2, 4), cycles=36, grid=1)
         take = simulate(plan, SimulatedPlayer(), seed=6)

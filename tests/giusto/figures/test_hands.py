@@ -64,6 +64,19 @@ class HandsTests(TestCase):
             held += [one.ci95_ms[0] <= 6 <= one.ci95_ms[1] for one in left]
             self.assertGreater(float(np.mean(held)), 0.95 - 2 * np.sqrt(0.95 * 0.05 / len(held)) - 0.02)
 
+    def test_hands_that_never_meet_are_not_set_against_each_other(self) -> None:
+        """One after the other with a rest between, no step leads from hand to hand; without it one step alone does."""
+        rng = np.random.default_rng(4)
+        by = np.repeat(["j", "f"], 120)
+        error_ms = rng.normal(0, 5, 240)
+        time_ms = 300.0 * np.arange(240)
+        follows = np.ones(240, dtype=bool)
+        self.assertIsNone(hands(Struck(by, error_ms, error_ms, time_ms, follows, 0.0)))
+        follows[120] = False
+        self.assertIsNone(hands(Struck(by, error_ms, error_ms, time_ms, follows, 0.0)))
+        turns = np.resize(["j", "f"], 240)
+        self.assertIsNotNone(hands(Struck(turns, error_ms, error_ms, time_ms, follows, 0.0)))
+
     def test_even_hands_are_told_even(self) -> None:
         apart = [played(seed, takes_turns=False, lean_ms=0.0, sds_ms=(5.0, 5.0))[0].ci95_ms for seed in range(30)]
         self.assertGreater(np.mean([low <= 0 <= high for low, high in apart]), 0.85)

@@ -35,6 +35,9 @@ class RecoveryTests(TestCase):
         found = left(ends=[2, 5], silence=[0, 0, -1, 1, 1, -1, -1], clock_ms=[0, 0, 0, 16, 0, 0, -8, 0], alpha=0.75)
         assert_allclose(found[[3, 6, 7]], [16, -8, -2])
 
+    def test_a_return_just_before_the_last_note_is_one(self) -> None:
+        assert_allclose(left(ends=[2], silence=[0, 0, -1], clock_ms=[9, 9, 9, 12]), [0, 0, 0, 12])
+
     def test_a_return_into_another_silence_or_at_the_end_leaves_nothing(self) -> None:
         straight_on = left(ends=[1], silence=[0, 1, -1], clock_ms=[9, 9, 9, 9])
         assert_allclose(straight_on, 0)

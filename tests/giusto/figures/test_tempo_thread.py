@@ -9,7 +9,7 @@ from scipy.stats import linregress
 
 from giusto.arrays import FloatArray
 from giusto.drill import validate
-from giusto.figures.tempo_thread import TempoThread, tempo_thread
+from giusto.figures.tempo_thread import PartTempo, TempoThread, _spread, tempo_thread
 from giusto.missing import Missing
 from giusto.reading import analyse
 from giusto.schedule import schedule
@@ -55,6 +55,16 @@ class ThreadTests(TestCase):
         self.assertEqual([(one.beat, one.beats) for one in thread.sections], [(0.0, 16.0), (16.0, 32.0), (48.0, 16.0)])
         for one, bpm in zip(thread.sections, (100.0, 110.0, 90.0), strict=True):
             self.assertAlmostEqual(one.bpm, bpm, delta=0.01)
+
+    def test_the_shortest_take_that_is_told_is_two_pieces_of_four_beats(self) -> None:
+        self.assertEqual(found(played(np.full(16, 90.0))).beats, 8.0)
+        shorter = tempo_thread(played(np.full(15, 90.0)), asked_bpm=100.0, grid=2, cycle_beats=4)
+        self.assertIsInstance(shorter, Missing)
+
+    def test_the_spread_of_a_part_is_its_clocks_steps_and_the_hand_at_both_ends(self) -> None:
+        """Four beats of eighths at 120 last 2 s: eight steps of 10 ms and two hands of 20 ms are 40 ms, 2 %."""
+        part = PartTempo(beat=0.0, beats=4.0, time_s=1.0, bpm=120.0, ci95_bpm=(119.0, 121.0))
+        self.assertAlmostEqual(_spread(part, 0.010, 0.020, 2), 0.02, places=12)
 
     def test_quarters_of_a_take_without_sections(self) -> None:
         thread = found(played(np.full(96, 90.0)))

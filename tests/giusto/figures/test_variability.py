@@ -43,6 +43,24 @@ class VariabilityTests(TestCase):
         assert_allclose(found.motor_sd_ms, np.sqrt(-theta * sigma2), rtol=0.03, atol=0)
         assert_allclose(found.clock_sd_ms, np.sqrt((1 + theta) ** 2 * sigma2), rtol=0.03, atol=0)
 
+    def test_an_interval_is_one_step_of_the_clock_and_the_hand_at_both_ends(self) -> None:
+        """γ₀ = σ_c² + 2 σ_m² (Wing & Kristofferson 1973, from memory), whichever of the two is larger."""
+        for clock, hand in ((3.0, 2.0), (0.8, 9.0)):
+            found = taken(SimulatedPlayer(clock_percent=clock, hand_ms=hand), bpm=96, grid=2, cycles=32).variability
+            assert found
+            total = np.sqrt(found.clock_sd_ms**2 + 2 * found.motor_sd_ms**2)
+            assert_allclose(found.interval_sd_ms, total, rtol=0, atol=0.003)
+
+    def test_each_range_is_that_of_its_own_size(self) -> None:
+        """The larger of the two is the better known one, by ratios of the ends."""
+        for clock, hand, larger in ((3.0, 2.0, "clock"), (0.8, 9.0, "motor")):
+            found = taken(SimulatedPlayer(clock_percent=clock, hand_ms=hand), bpm=96, grid=2, cycles=32).variability
+            assert found
+            assert found.clock_ci95_ms
+            assert found.motor_ci95_ms
+            wide = {"clock": np.divide(*found.clock_ci95_ms[::-1]), "motor": np.divide(*found.motor_ci95_ms[::-1])}
+            self.assertLess(wide.pop(larger), 0.8 * min(wide.values()))
+
     def test_the_coefficient_is_of_the_interval(self) -> None:
         found = taken(SimulatedPlayer(clock_percent=2, hand_ms=8), bpm=96, grid=2, cycles=32).variability
         assert found
