@@ -30,6 +30,8 @@ class CorrectionTests(TestCase):
         found = correction(chain, WEAK, near, FEWEST_HEARD_STEPS - 1)
         assert isinstance(found, Missing)
         self.assertEqual((found.code, found.have, found.need), ("few-heard-steps", 11, FEWEST_HEARD_STEPS))
+        enough = correction(chain, WEAK, WEAK.centre, FEWEST_HEARD_STEPS)
+        self.assertEqual(enough, Missing("correction", "vague-correction"))
 
     def test_a_take_without_clicks_is_vague_however_many_are_claimed(self) -> None:
         """In one long silence there is nothing to correct: what is left is the prior, and that is said."""

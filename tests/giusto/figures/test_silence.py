@@ -30,6 +30,12 @@ class SilenceTests(TestCase):
             self.assertAlmostEqual(end, 100 * (5.625 / (5.625 + drift_ms / 1000) - 1), places=3)
         self.assertEqual((found.outcome, found.notes, found.slip_beats), ("edge", 12, 0))
 
+    def test_a_return_earlier_than_nine_tenths_of_a_silence_is_no_tempo_any_more(self) -> None:
+        """4 s early in 5.625 s is 332.3 bpm; more than 5.0625 s early stays at ten times the tempo."""
+        for drift_ms, bpm in ((-4000.0, 96 * 5.625 / 1.625), (-5060.0, 96 * 5.625 / 0.565), (-5500.0, 960.0)):
+            found = read_silence(SPAN, **FIGURES | {"drift_ms": drift_ms})
+            self.assertAlmostEqual(found.tempo_bpm or 0.0, bpm, places=2)
+
     def test_what_is_not_read(self) -> None:
         """Of 17 notes asked in 9 beats half is too much: .8 a beat, 7.2, are enough; and the end is to be reached."""
         for span, outcome in (
