@@ -37,6 +37,14 @@ class RuleTests(TestCase):
             planned(grid=4), taken(SimulatedPlayer(bias_percent=-3.0), grid=4), before=[eighths]
         ).advice.proposed
         self.assertEqual(proposed.change, "shorter_silence")
+        quarters, as_now = Earlier(planned(grid=1).drill, False), Earlier(planned().drill, False)
+        for before, change in (
+            ([], "more_notes"),
+            ([as_now] * 3, "more_notes"),
+            ([as_now] * 3 + [quarters], "shorter_silence"),
+        ):
+            found = judge(planned(), taken(SimulatedPlayer(bias_percent=-3.0)), before=before).advice.proposed
+            self.assertEqual(found.change, change, len(before))
 
     def test_held_once_again_held_twice_harder(self) -> None:
         plan, held = planned(), taken(STEADY)

@@ -129,6 +129,10 @@ class CourseTests(TestCase):
         fit = sm.OLS(y, design).fit()
         self.assertAlmostEqual(module._scatter(design, y, np.full(12, 0.1)), float(np.sqrt(fit.scale)))
         self.assertEqual(module._scatter(design, y, np.linspace(8, 10, 12)), 9.0)
+        three, ends = np.array([0.0, 0.9, 0.0]), np.array([0.0, 0.5, 1.0])
+        fit = sm.OLS(three, np.column_stack([1 - ends, ends])).fit()  # of three takes one degree of freedom is left
+        found = module._scatter(np.column_stack([1 - ends, ends]), three, np.full(3, 0.1))
+        self.assertAlmostEqual(found, float(np.sqrt(fit.scale)))
         self.assertGreater(module._scatter(design, 3 + 2 * x, np.zeros(12)), 0.0)
         self.assertEqual(module._scatter(np.ones((4, 2)), np.zeros(4), np.zeros(4)), 1.0)
 

@@ -56,6 +56,10 @@ class ReachTests(TestCase):
         self.assertEqual(short.bounded, "below")
         self.assertGreater((short.ci95_beats or (0, 0))[1], 4.0)
         self.assertEqual(short.next_beats, 4)  # twice what was tried, and no further
+        inside = reach(Bridging(walk=0.012).returns(30, lengths=(8.0, 12.0), seed=6))
+        self.assertGreater((inside.ci95_beats or (0, 0))[1], 12.0)  # a little beyond what was tried
+        self.assertLess((inside.ci95_beats or (0, 0))[1], 24.0)
+        self.assertIsNone(inside.bounded)
         long = reach(Bridging(walk=0.05).returns(6, lengths=(16.0, 32.0), seed=6))
         self.assertEqual(long.bounded, "above")
         nothing = reach(NONE)
@@ -102,6 +106,9 @@ class FileTests(TestCase):
         self.assertEqual((found.beats.tolist(), found.return_beats.tolist()), ([8.0, 8.5], [-0.02, 0.03]))
         np.testing.assert_allclose(found.weight, [0.5, 1.0])  # four weeks older counts half
 
+    def test_a_name_may_be_as_long_as_is_allowed(self) -> None:
+        self.assertEqual(parse_returns(f"{HEADER}\n{'a' * 100},8,0,0\n").take.tolist(), [0])
+
     def test_no_rows_are_no_silences(self) -> None:
         self.assertEqual(reach(parse_returns(f"{HEADER}\n")).reason, "no-silences")
 
@@ -114,6 +121,7 @@ class FileTests(TestCase):
             (f"{HEADER},more\n", "line 1 must be"),
             (f"{HEADER}\na,8,0\n", "line 2 has 3 fields, allowed are 4"),
             (f"{HEADER}\n,8,0,0\n", 'line 2, take: is ""'),
+            (f"{HEADER}\n{'a' * 101},8,0,0\n", "line 2, take: .* allowed is a name of 1 to 100 letters"),
             (f"{HEADER}\na,0,0,0\n", 'line 2, beats: is "0", allowed is above 0'),
             (f"{HEADER}\na,8,nan,0\n", 'line 2, return_beats: is "nan"'),
             (f"{HEADER}\na,8,0,-1\n", 'line 2, sd_beats: is "-1", allowed is 0 to'),

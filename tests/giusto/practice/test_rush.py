@@ -19,11 +19,13 @@ from giusto.practice.rush import (
     _gains,
     _groups,
     _line,
+    _settled,
     _Spread,
     _without_tempo,
     rush_map,
 )
 from giusto.reading import Reading, analyse
+from giusto.reading.format import Match
 from giusto.schedule import schedule
 from giusto.simulation.player import SimulatedPlayer, simulate
 
@@ -106,6 +108,20 @@ class RushTests(TestCase):
             assert not isinstance(found, Missing)
             self.assertEqual(any(one.bar == 2 for one in found), is_shown, takes)
             self.assertTrue(all(one.times >= 4 for one in found))
+
+    def test_what_is_played_on_hearing_the_click_again_is_no_place(self) -> None:
+        """Four beats of it, whatever the tempo: their notes are as if they had been missed."""
+        for bpm in (50, 160):
+            silence = {"kind": "fixed", "heard": 2, "silent": 2}
+            plain = {"giusto": "drill/1", "tempo": {"bpm": bpm}, "cycle": {"beats": 4}, "cycles": 8}
+            plain |= {"part": {"grid": 2}, "clicks": {"on": ["1", "2", "3", "4"], "silence": silence}}
+            plan = schedule(validate(plain))
+            reading = analyse(plan, plan.seconds(plan.notes.tick)).reading
+            back_s = [float(plan.seconds(one.end_tick)) for one in plan.silences]
+            settled = {note.expected_s for note in _settled(plan, reading) if isinstance(note, Match)}
+            left_out = sorted({note.expected_s for note in reading.matches} - settled)
+            beats = [(at - max(one for one in back_s if one <= at + 0.01)) * bpm / 60 for at in left_out]
+            self.assertEqual(sorted({round(beat, 3) for beat in beats}), [k / 2 for k in range(8)])
 
     def test_two_takes_say_nothing(self) -> None:
         self.assertEqual(mapped([read(1), read(2)]), Missing("places", "few-takes", 2, 3))

@@ -64,6 +64,7 @@ class FreeTests(TestCase):
             with self.subTest(code):
                 self.assertEqual(found.code, code)
                 self.assertAlmostEqual(found.from_bpm or 0.0, 96, delta=2.5)
+                self.assertAlmostEqual(found.to_bpm or 0.0, 96 * (1 + change[-8:].mean()), delta=2.5)
 
     def test_nothing_played_is_too_few(self) -> None:
         self.assertEqual(judged(FREE, np.zeros(0)).code, "too-few")

@@ -25,6 +25,7 @@ class BurstTests(TestCase):
         for seed in range(10):
             found = burst(struck(seed), slots=4)
             assert isinstance(found, Burst)
+            self.assertTrue(found.fades)
             assert found.from_ci95_s
             assert found.bpm_a_second_ci95
             ranges = (found.peak_ci95_bpm, found.kept_ci95_bpm, found.from_ci95_s, found.bpm_a_second_ci95)
@@ -37,6 +38,8 @@ class BurstTests(TestCase):
         found = [burst(struck(seed, keep=160), slots=4) for seed in range(10)]
         self.assertLessEqual(sum(isinstance(one, Burst) and one.fades for one in found), 1)
         self.assertTrue(all(isinstance(one, Burst) and one.kept_bpm == one.peak_bpm for one in found))
+        peaks = [one.peak_bpm for one in found if isinstance(one, Burst)]
+        np.testing.assert_allclose(peaks, 160, rtol=0.02)
 
     def test_a_fade_all_the_way_has_the_slope_of_a_straight_line(self) -> None:
         onsets = struck(3, start=0.0, end=12.0, length=12.0, keep=120)

@@ -80,6 +80,9 @@ class WeeksTests(TestCase):
         beside = combine_effects(*np.array(told).T, method_re="iterated").summary_frame().loc["random effect"]
         self.assertEqual(week.takes, 12)
         self.assertLess(abs(week.value - beside["eff"]), 0.1 * (week.ci95[1] - week.ci95[0]))
+        together = pooled(LEAN, takes, fewest=3)  # as wide as what is said of all takes
+        assert together
+        np.testing.assert_allclose(week.ci95, together.ci95, atol=0.01)
 
     def test_too_few_are_said_and_not_filled_in(self) -> None:
         found = over_weeks(LEAN, [leaning(0, -1), leaning(1, -1)], MONDAY, 2)
