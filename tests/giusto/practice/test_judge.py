@@ -366,6 +366,7 @@ class CleanTests(TestCase):
             ends = (-end * limit_ms, end * limit_ms)
             made = [replace(silence, outcome="held", return_ci95_ms=ends) for silence in held.silences]
             self.assertIs(is_easy(margins(plan, replace(held, silences=made))), easy, end)
+        self.assertTrue(is_easy(Margins(3, 3, 0, None, 3.0, 1.0, chance=0.99)))  # of an earlier version, without ranges
 
     def test_a_stage_of_a_build_up_needs_note_and_click_as_one_for_so_many_cycles(self) -> None:
         changes = dict(silence=None, cycles=8)

@@ -25,7 +25,7 @@ from giusto.practice.rush import (
     rush_map,
 )
 from giusto.reading import Reading, analyse
-from giusto.reading.format import Match
+from giusto.reading.format import Match, Missed
 from giusto.schedule import schedule
 from giusto.simulation.player import SimulatedPlayer, simulate
 
@@ -99,6 +99,15 @@ class RushTests(TestCase):
         places = [(one.bar, one.position) for one in found]
         asked = [(1, place) for place in PLAY[0]["at"]] + [(2, place) for place in PLAY[1]["at"]]  # type: ignore[attr-defined]
         self.assertEqual(places, asked)
+
+    def test_a_note_stands_in_a_round_and_a_bar_of_it(self) -> None:
+        """Three cycles a round from bar 5 on; and where one cycle holds bars of 4, 3 and 4 beats, by its beats."""
+        by_cycle = PassageTake([], first=5, bars=3)
+        places = [by_cycle.place(Missed(cycle, "2", 0.0)) for cycle in (1, 3, 4, 8)]
+        self.assertEqual(places, [(0, (5, "2")), (0, (7, "2")), (1, (5, "2")), (2, (6, "2"))])
+        by_beats = PassageTake([], first=5, bars=3, beats=(4, 3, 4))
+        places = [by_beats.place(Missed(2, position, 0.0)) for position in ("4+1/2", "5", "7+1/2", "8", "11")]
+        self.assertEqual(places, [(1, (5, "4+1/2")), (1, (6, "1")), (1, (6, "3+1/2")), (1, (7, "1")), (1, (7, "4"))])
 
     def test_a_place_takes_four_times(self) -> None:
         """Three takes of one round show nothing of its second bar, four do."""

@@ -5,11 +5,13 @@ from unittest import TestCase
 import numpy as np
 
 from giusto.drill import validate
+from giusto.practice.finding import Finding
 from giusto.practice.findings import findings
-from giusto.practice.verdict import ASIDE_MS, Verdict, kind_of, verdict_of
+from giusto.practice.verdict import ASIDE_MS, Verdict, kind_of, tempo_alone, verdict_of
 from giusto.reading import analyse
 from giusto.schedule import Schedule, schedule
-from tests.drills import fixed, plain, planned
+from giusto.simulation.player import SimulatedPlayer, simulate
+from tests.drills import climbing, fixed, plain, planned
 
 CLICKED = planned(bpm=96, grid=1, silence=None, cycles=12)
 FREE = schedule(validate(plain(on=[], silence=None, cycles=16, grid=1, close=0) | {"giusto": "free/1"}))
@@ -68,6 +70,33 @@ class FreeTests(TestCase):
 
     def test_nothing_played_is_too_few(self) -> None:
         self.assertEqual(judged(FREE, np.zeros(0)).code, "too-few")
+
+
+class AnotherTests(TestCase):
+    def test_only_a_tempo_of_ones_own_has_a_tempo(self) -> None:
+        reading = analyse(CLICKED, CLICKED.seconds(CLICKED.notes.tick)).reading
+        own = verdict_of(CLICKED, reading, [Finding("own-tempo", 92.8, None, 30)])
+        self.assertEqual((own.code, own.from_bpm, own.to_bpm), ("own-tempo", 92.8, 92.8))
+        part = verdict_of(CLICKED, reading, [Finding("other-part", 7.0, None, 30)])
+        self.assertEqual((part.code, part.from_bpm, part.to_bpm), ("other-part", None, None))
+
+
+class TempoAloneTests(TestCase):
+    def test_where_the_tempo_climbs_it_is_asked_by_beats_over_time(self) -> None:
+        """Silences of four cycles: 16 beats each at 62, 66 … in 16 · 60/62 s and so on; a lean is a share of that."""
+        plan = schedule(validate(climbing()))
+        slow = SimulatedPlayer(bias_percent=-2.0, hand_ms=3.0)
+        reading = analyse(plan, simulate(plan, slow, seed=1).onsets_s).reading
+        found = tempo_alone(plan.drill, reading)
+        assert found
+        read = [one for one in reading.silences if one.drift_ms is not None]
+        tempos = [60 * one.beats / (one.end_s - one.start_s) for one in read]
+        self.assertGreater(len(read), 1)
+        self.assertGreater(found.asked_bpm, min(tempos))
+        self.assertLess(found.asked_bpm, max(tempos))
+        self.assertAlmostEqual(found.asked_bpm, len(tempos) / sum(1 / bpm for bpm in tempos), places=2)
+        assert reading.tendency
+        self.assertAlmostEqual(found.bpm, found.asked_bpm * (1 + reading.tendency.tempo_percent / 100), places=2)
 
 
 class KindTests(TestCase):

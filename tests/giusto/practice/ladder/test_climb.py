@@ -72,6 +72,12 @@ class StreakTests(RuleCase):
         self.assert_step(walk(self.three, at="4+"), 4, "moved", (3, 1), 0)
         self.assert_step(walk(self.three, at="4+ + +"), 5, "streak", (3, 0), 4)
 
+    def test_a_step_brings_its_rungs_value_and_drill(self) -> None:
+        for tried, rung in (("", 1), ("+ + +", 2), ("4+", 4)):
+            step = walk(self.three, at=tried)
+            self.assertEqual((step.rung, step.drill.tempo.bpm), (rung, step.value))
+            self.assertEqual(step.value, parse_ladder(self.three).values[rung - 1])
+
     def test_the_last_rung_ends_it(self) -> None:
         step = walk(self.three, at="6+ + +")
         self.assert_step(step, 6, "done", None, 6)
@@ -179,6 +185,12 @@ class StayTests(RuleCase):
         step = walk(self.ten, "+ + + + +")
         self.assert_step(step, 2, "stay")
         self.assertEqual(step.needs, {"minutes": 10, "so_far": 0})
+
+    def test_the_last_rung_passed_ends_it(self) -> None:
+        step = walk(self.ten, at="6+ + + + +")
+        self.assert_step(step, 6, "done", None, 6)
+        self.assertTrue(step.done)
+        self.assertFalse(walk(self.ten, at="6+ + + +").done)
 
     def test_falling_or_moving_starts_anew(self) -> None:
         falls = ladder({"kind": "stay", "minutes": 10}, fall={"after": 1, "by": 1})
