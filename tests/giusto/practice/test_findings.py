@@ -1,9 +1,11 @@
 """What a take shows, by players of known faults and takes that are written note by note."""
 
+from dataclasses import replace
 from unittest import TestCase
 
 import numpy as np
 
+from giusto.figures.rhythm import Swing
 from giusto.practice.findings import findings
 from giusto.reading import analyse
 from giusto.schedule import Schedule
@@ -55,6 +57,18 @@ class FindingsTests(TestCase):
         late = np.where(np.arange(asked_s.size) % 2 == 1, 0.12, 0.0)
         codes = [one.code for one in findings(swung, analyse(swung, asked_s + late).reading)]
         self.assertFalse({"crushed", "stretched"} & set(codes), codes)
+
+    def test_a_pair_is_meant_to_differ_from_a_tenth_on(self) -> None:
+        """Lengths that surely differ by more than is heard are told, unless the pair is surely swung."""
+        plan = planned(bpm=80, grid=2, silence=None, cycles=12)
+        asked_s = plan.seconds(plan.notes.tick)
+        hand = np.random.default_rng(4).normal(0, 0.003, asked_s.size)
+        late = np.where(np.arange(asked_s.size) % 2 == 1, 0.025, 0.0)
+        reading = analyse(plan, np.sort(asked_s + late + hand)).reading
+        for low, is_told in ((1.02, True), (1.09, True), (1.11, False)):
+            with self.subTest(low):
+                shown = findings(plan, replace(reading, swing=Swing(1.2, (low, 1.3), 40)))
+                self.assertEqual(bool({"crushed", "stretched"} & {one.code for one in shown}), is_told)
 
     def test_a_beat_that_leans_is_a_place(self) -> None:
         plan = planned(bpm=90, grid=1, silence=None, cycles=24)

@@ -1,5 +1,6 @@
 """Verdicts of takes without silences: beside the click or with it, wide about it; and a tempo without any click."""
 
+from dataclasses import replace
 from unittest import TestCase
 
 import numpy as np
@@ -7,7 +8,7 @@ import numpy as np
 from giusto.drill import validate
 from giusto.practice.finding import Finding
 from giusto.practice.findings import findings
-from giusto.practice.verdict import ASIDE_MS, Verdict, kind_of, tempo_alone, verdict_of
+from giusto.practice.verdict import ASIDE_MS, Verdict, _together, kind_of, tempo_alone, verdict_of
 from giusto.reading import analyse
 from giusto.schedule import Schedule, schedule
 from giusto.simulation.player import SimulatedPlayer, simulate
@@ -70,6 +71,21 @@ class FreeTests(TestCase):
 
     def test_nothing_played_is_too_few(self) -> None:
         self.assertEqual(judged(FREE, np.zeros(0)).code, "too-few")
+
+
+class TogetherTests(TestCase):
+    def test_returns_are_on_one_side_only_where_their_mean_surely_is(self) -> None:
+        """Five of eight 40 ms early, three 55 ms late: −4.4 ms, by ranges of ±13.9 each ±4.9, of ±11 each ±3.9."""
+        plan = planned(bpm=96, silence=fixed(1, 1), cycles=16)
+        whole = analyse(plan, plan.seconds(plan.notes.tick)).reading
+        silences = whole.silences[:8]
+        self.assertEqual(len(silences), 8)
+        for half, told in ((13.9, None), (11.0, Verdict("rushed", 5, 8))):
+            made = [
+                replace(one, return_ms=ms, return_ci95_ms=(ms - half, ms + half))
+                for one, ms in zip(silences, [-40.0] * 5 + [55.0] * 3, strict=True)
+            ]
+            self.assertEqual(_together(replace(whole, silences=made, course=None), 8), told, half)
 
 
 class AnotherTests(TestCase):
