@@ -27,11 +27,6 @@ class Input(StrEnum):
         """Whether the notes are heard in the sound of a microphone, or of what stands in for one."""
         return self in (Input.MICROPHONE, Input.PHONE, Input.STAND_IN)
 
-    @property
-    def is_midi(self) -> bool:
-        """Whether the notes come by MIDI, or by what stands in for it."""
-        return self in (Input.MIDI, Input.STAND_IN_MIDI)
-
 
 TAKEN = (
     Input.KEYS,

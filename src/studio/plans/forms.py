@@ -114,20 +114,19 @@ class WholeRoutine:
         )
         # A file may call an exercise otherwise than its ladder; pages have one name for it, and the file keeps its own.
         self.titles = {(one.ladder, one.block): one.name for one in core.exercises if one.ladder} if core else {}
-        self.made: CoreRoutine | None = None
         self.faults: list[str] = []
         self.is_asked = False
 
-    def is_valid(self) -> bool:
-        """Make the routine that the words say; the core has the last word."""
+    def make(self) -> CoreRoutine | None:
+        """Return the routine that the words say, or None where something is wrong; the core has the last word."""
         self.is_asked = True
         if not (self.form.is_valid() and self.blocks.is_valid() and self.exercises.is_valid()):
-            return False
+            return None
         try:
-            self.made = routine_of(self._plain())
+            return routine_of(self._plain())
         except DrillError as error:
             self.faults = [_said(str(fault)) for fault in error.faults[:MOST_TOLD]]
-        return self.made is not None
+            return None
 
     @property
     def errors(self) -> list[str]:

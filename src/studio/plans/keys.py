@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 
 from django.db import transaction
 
@@ -37,15 +36,6 @@ def make_keys(*, player: Player, routine: Routine) -> None:
         entry = named.entry(one.block, one.name)
         if one.keys and entry:
             _of_entry(player, entry, one.keys.all)
-
-
-def keyed(player: Player, wholes: Iterable[int]) -> dict[int, dict[str, Exercise]]:
-    """Return the parts of some exercises that have a key and no ladder, by exercise and key; one query."""
-    parts = Exercise.objects.of(player).filter(whole__in=set(wholes), ladders=None).exclude(music_key="")
-    found: defaultdict[int, dict[str, Exercise]] = defaultdict(dict)
-    for part in parts:
-        found[part.whole_id or 0][part.music_key] = part
-    return found
 
 
 def _of_entry(player: Player, entry: Entry, keys: Sequence[str]) -> None:

@@ -114,10 +114,11 @@ def routine(request: PlayerRequest) -> HttpResponse:
     whole = WholeRoutine(data if request.method == "POST" else None, row=row)
     is_wrong = False
     if request.method == "POST" and is_said:
-        is_wrong = not (whole.is_valid() and whole.made)
-        if whole.made:
+        made = whole.make()
+        is_wrong = made is None
+        if made:
             try:
-                actions.keep_routine(player=request.user, routine=whole.made, **whole.columns)
+                actions.keep_routine(player=request.user, routine=made, **whole.columns)
             except ClimbError as error:
                 messages.error(request, str(error))
             else:

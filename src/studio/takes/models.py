@@ -91,10 +91,6 @@ class TakeQuerySet(models.QuerySet["Take"]):
         long = ("spec", "brief", "sizes", "thread", "onsets_s", "strengths", "sources")
         return takes.defer("drill", "device", "hearing", *(f"reading__{name}" for name in long))
 
-    def same_drill(self, take: "Take") -> "TakeQuerySet":
-        """Leave only takes of the same drill, whatever its name and tempo."""
-        return self.filter(drill_key=take.drill_key)
-
 
 class Take(OwnWords):
     """One performance of a drill, kept as it was played."""

@@ -8,6 +8,8 @@ from typing import Any
 from django.test import TestCase
 
 from studio.accounts.models import local_player
+from studio.drills.actions import keep_drill
+from studio.drills.shelf import shelf
 from studio.exercises.models import Exercise
 from studio.ladders.actions import start_ladder
 from studio.ladders.models import Ladder
@@ -97,6 +99,17 @@ class KeyTests(TestCase):
         lines = self.get("/today/").context["today"].lines
         self.assertEqual([line.item.slot.key for line in lines[:2]], ["C", "F"])  # C wasn't played, F never
         self.assertRedirects(self.get(f"/climb/exercise/{take.exercise_id}/"), "/set/?drill=every-beat")
+
+    def test_a_part_of_a_long_name_is_called_by_its_beginning(self) -> None:
+        long = ("An exercise of many words " * 5)[:118].strip()
+        keep_drill(player=local_player(), drill=shelf()["every-beat"].drill, name=long, family="follow")
+        with at(self.moment):
+            a_routine(in_technique(long, keys=IN_TURN), minutes=12)
+        self.post("begin")
+        for part in Exercise.objects.exclude(whole=None):
+            self.assertTrue(part.name.endswith(f", {part.part_name}"), part.name)
+            self.assertLessEqual(len(part.name), 120)
+        self.assertEqual(Exercise.objects.exclude(whole=None).count(), 3)
 
     def test_keys_of_what_is_nothing_here_go_by_the_calendar(self) -> None:
         with at(self.moment):

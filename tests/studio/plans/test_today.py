@@ -153,6 +153,13 @@ class DayTests(TestCase):
         self.post("close", open="1")
         self.assertFalse(self.today().context["today"].is_closed)
 
+    def test_it_can_be_made_shorter_than_it_is(self) -> None:
+        for minutes, shorter, others in ((10, [5], ""), (12, [5, 10], "5"), (45, [5, 10, 20, 40], "20, 10, 5")):
+            blocks = [{"name": "technique", "minutes": [5, 45], "flexible": True}]
+            a_routine(in_technique("Quarters"), minutes=minutes, blocks=blocks)
+            context = self.today().context
+            self.assertEqual((context["shorter"], context["others"]), (shorter, others), minutes)
+
     def test_an_off_day_asks_for_one_more_of_each(self) -> None:
         begun = self.post("begin").url
         with at(self.moment):

@@ -9,10 +9,12 @@ from unittest import TestCase
 
 from giusto.plan.days import Slot
 from giusto.practice.ladder import Why
+from studio.ladders.words import day_word
+from studio.plans.items import _on
 from studio.plans.views import _day, _shown
 from studio.plans.week_views import DayLine, WeekLine, _changes, _goal_of, _same
 from studio.plans.weeks import due_today
-from studio.plans.words import _closed, lead
+from studio.plans.words import _closed, closing, lead
 
 MONDAY = date(2026, 11, 2)
 
@@ -41,6 +43,7 @@ class WeekLineTests(TestCase):
         self.assertEqual(_changes(days[0], same), ["Scales: C, F"])
         self.assertEqual(_changes(days[2], same), ["Scales: G", "Sight"])
         self.assertEqual(_same([]), [])
+        self.assertEqual(_same(days[:1]), ["Rolls", "play"])
         self.assertEqual(days[0].minutes, 40)
 
     def test_the_goal_of_the_week_that_is_now(self) -> None:
@@ -103,3 +106,20 @@ class DayTests(TestCase):
         self.assertEqual([one.height for one in shown], [76.0, 116.0, 76.0])  # 11.6 px a minute, never less than 76
         closed = _shown(self.today(lines=lines, next=lines[1], is_closed=True))
         self.assertFalse(any(one.is_next for one in closed))
+
+    def test_what_the_day_came_to_in_whole_minutes_and_what_was_played_beside_it(self) -> None:
+        """Four takes of ten minutes and eight seconds, two of them of the plan's exercise."""
+        takes = [SimpleNamespace(exercise=exercise, played_s=608.0) for exercise in (1, 2, 1, 3)]
+        line = item_line(takes=2, over=True)
+        line.item.exercises = frozenset({1})
+        found = closing(self.today(lines=[line], takes=takes))
+        self.assertEqual((found.minutes, found.takes), (41, 4))
+        self.assertEqual([one.name for one in found.lines], ["Rolls", "Beside the plan"])
+        self.assertEqual(found.lines[1].done, "two takes, 20 min")
+
+
+class WordTests(TestCase):
+    def test_a_day_is_today_yesterday_or_on_a_day(self) -> None:
+        self.assertEqual(_on(MONDAY, MONDAY), "today")
+        self.assertEqual(_on(MONDAY - timedelta(days=1), MONDAY), "yesterday")
+        self.assertEqual(_on(MONDAY - timedelta(days=3), MONDAY), f"on {day_word(MONDAY - timedelta(days=3), MONDAY)}")

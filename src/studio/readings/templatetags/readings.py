@@ -49,12 +49,6 @@ def size_ms(ms: float) -> str:
 
 
 @register.filter
-def percent_size(percent: float) -> str:
-    """Return a share without its side: ``1.2 %``."""
-    return f"{abs(percent):.1f}{NBSP}%"
-
-
-@register.filter
 def signed_percent(percent: float) -> str:
     """Return a change with its sign: ``+1.2 %``, ``−0.4 %``."""
     sign = "−" if percent < 0 else "+"
