@@ -30,12 +30,14 @@ PATHS = {
 }
 
 
-# What a musician reads where the core refuses a word; its own wording names fields of the file.
+# What a musician reads where the core's own words, of which one is named, speak of fields of the file.
+STEP = "A step is more than nothing, and leaves at most a thousand of them."
 SAID = {
-    "vary.to": "The last step can’t lie below the first.",
-    "vary.by": "A step is more than nothing, and leaves at most a thousand of them.",
-    "rule.high": "More than the other one, please.",
-    "vary.steps": "One to eight notes to the beat, please.",
+    ("vary.to", "vary.from"): "The last step can’t lie below the first.",
+    ("vary.by", "notch"): STEP,
+    ("vary.by", "rungs"): STEP,
+    ("rule.high", "rule.low"): "More than the other one, please.",
+    ("vary.steps", ""): "One to eight notes to the beat, please.",
 }
 
 
@@ -106,7 +108,14 @@ class RuleForm(forms.Form):
         except DrillError as error:
             for fault in error.faults:
                 name = next((word for path, word in PATHS.items() if fault.path.startswith(path)), None)
-                said = next((text for path, text in SAID.items() if fault.path.startswith(path)), None)
+                said = next(
+                    (
+                        text
+                        for (path, word), text in SAID.items()
+                        if fault.path.startswith(path) and word in fault.problem
+                    ),
+                    None,
+                )
                 self.add_error(name, said or f"{fault.problem[0].upper()}{fault.problem[1:]}.")
         return words
 

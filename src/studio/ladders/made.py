@@ -60,18 +60,12 @@ def built_up(drill: Drill) -> Ladder:
         Where the part is free or in turns.
     """
     stages = build_up(drill)
-    names = ["Snapped, away from the instrument", *(_stage_name(stage, number) for number, stage in enumerate(stages))]
+    growing = ["Only what falls on the click", *(f"{len(stage.part.play)} notes a bar" for stage in stages[1:-1])]
+    names = ["Snapped, away from the instrument", *growing[: len(stages) - 1], "All of it"]
     steps = [
         {**stage.plain(), "name": name, "cycles": max(stage.cycles, STAGE_CYCLES)}
         for stage, name in zip([stages[0], *stages], names, strict=True)
     ]
-    steps[-1]["name"] = "All of it"
     rule = {"kind": "streak", "clean": 1}
     name = f"{drill.name or 'A figure'}, note by note"[:120]
     return ladder_of({"giusto": "ladder/1", "name": name, "vary": {"what": "drills", "steps": steps}, "rule": rule})
-
-
-def _stage_name(stage: Drill, number: int) -> str:
-    places = stage.part.play
-    count = len(places) if not isinstance(places, str) else stage.cycle.beats * stage.part.grid
-    return "Only what falls on the click" if number == 0 else f"{count} notes a bar"

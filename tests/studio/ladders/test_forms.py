@@ -7,7 +7,7 @@ from typing import Any
 from django.http import QueryDict
 from django.test import SimpleTestCase
 
-from studio.ladders.forms import RuleForm, plain_of, words_of
+from studio.ladders.forms import STEP, RuleForm, plain_of, words_of
 from studio.ladders.models import Ladder
 from studio.ladders.schools import SCHOOLS
 from tests.studio.ladders.climbing import ladder, short
@@ -81,6 +81,23 @@ class WordsTests(SimpleTestCase):
         self.assertEqual(found.fields["to"].widget.attrs["aria-invalid"], "true")
         self.assertNotIn("aria-invalid", found.fields["start"].widget.attrs)
 
+    def test_what_is_wrong_is_what_is_said(self) -> None:
+        silent = short(silence={"kind": "fixed", "heard": 2, "silent": 1}, cycles=40)
+        of_silence = kept(drill=silent, vary={"what": "silence", "from": 1, "to": 8, "by": 1})
+        band = kept(rule={"kind": "band", "low": 0.7, "high": 0.85})
+        notes = kept(vary={"what": "notes", "steps": [1, 2]})
+        for row, words, name, said in (
+            (kept(), {"start": "390", "to": "500"}, "to", "Is 500.0, allowed is at most 400."),
+            (kept(), {"start": "5"}, "start", "Is 5.0, allowed is at least 10."),
+            (kept(), {"step": "0"}, "step", STEP),
+            (kept(), {"step": "0.001"}, "step", STEP),
+            (of_silence, {"step": "1.5"}, "step", "Is 1.5, allowed is a whole number."),
+            (band, {"low": "80", "high": "70"}, "high", "More than the other one, please."),
+            (notes, {"steps": "1, 9"}, "steps", "One to eight notes to the beat, please."),
+        ):
+            with self.subTest(words):
+                self.assertEqual(form(row, **words).errors[name], [said])
+
     def test_another_school_brings_its_own_falls(self) -> None:
         found = form(kept(fall={"after": 2, "by": 3}), kind="edge")
         self.assertEqual(found.school.name, SCHOOLS["edge"].name)
@@ -90,6 +107,10 @@ class WordsTests(SimpleTestCase):
         kinds = dict(form(kept(vary={"what": "notes", "steps": [1, 2]})).fields["kind"].choices)  # type: ignore[attr-defined]
         self.assertNotIn("week", kinds)
         self.assertIn("week", dict(form(kept()).fields["kind"].choices))  # type: ignore[attr-defined]
+
+    def test_a_school_in_a_line(self) -> None:
+        band = kept(rule={"kind": "band", "low": 0.7, "high": 0.85})
+        self.assertEqual(SCHOOLS["band"].short(band.core.rule), "kept where 70 to 85 of 100 takes are clean")
 
     def test_the_sentence_of_a_school_counts(self) -> None:
         for nights, plural in (("1", ""), ("3", "s")):

@@ -156,6 +156,9 @@ class RecordTests(TestCase):
         self.assertEqual([line.secure for line in lines], ["64", ""])
         self.assertEqual([line.takes for line in lines], [3, 0])
         self.assertEqual([line.last for line in lines], ["yesterday", ""])
+        over_days = standing(SHORT, [tried(1), tried(1, day=4)], rung=1, secure=0, done=False)
+        (_, (line,)), *_ = record([over_days], MONDAY.date() + timedelta(days=5)).groups
+        self.assertEqual(line.last, "yesterday")
         self.assertEqual([line.name for line in lines], ["left hand, bars 5–8", "right hand"])
         self.assertEqual((found.parts, found.done), (2, 1))
         self.assertIs(found.following, lines[0])

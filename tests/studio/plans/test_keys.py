@@ -7,13 +7,14 @@ from typing import Any
 
 from django.test import TestCase
 
+from giusto.drill import validate
 from studio.accounts.models import local_player
 from studio.drills.actions import keep_drill
-from studio.drills.shelf import shelf
 from studio.exercises.models import Exercise
 from studio.ladders.actions import start_ladder
 from studio.ladders.models import Ladder
 from studio.takes.models import Take
+from tests.drills import plain
 from tests.studio.ladders.climbing import at, ladder_core, play_asked
 from tests.studio.plans.test_today import a_routine, in_technique
 
@@ -102,7 +103,8 @@ class KeyTests(TestCase):
 
     def test_a_part_of_a_long_name_is_called_by_its_beginning(self) -> None:
         long = ("An exercise of many words " * 5)[:118].strip()
-        keep_drill(player=local_player(), drill=shelf()["every-beat"].drill, name=long, family="follow")
+        drill = validate(plain(name=long, silence=None))
+        keep_drill(player=local_player(), drill=drill, name=long, family="follow")
         with at(self.moment):
             a_routine(in_technique(long, keys=IN_TURN), minutes=12)
         self.post("begin")

@@ -108,12 +108,12 @@ class DayTests(TestCase):
         self.assertFalse(any(one.is_next for one in closed))
 
     def test_what_the_day_came_to_in_whole_minutes_and_what_was_played_beside_it(self) -> None:
-        """Four takes of ten minutes and eight seconds, two of them of the plan's exercise."""
-        takes = [SimpleNamespace(exercise=exercise, played_s=608.0) for exercise in (1, 2, 1, 3)]
+        """Four takes of ten minutes and five seconds, two of them of the plan's exercise."""
+        takes = [SimpleNamespace(exercise=exercise, played_s=605.0) for exercise in (1, 2, 1, 3)]
         line = item_line(takes=2, over=True)
         line.item.exercises = frozenset({1})
         found = closing(self.today(lines=[line], takes=takes))
-        self.assertEqual((found.minutes, found.takes), (41, 4))
+        self.assertEqual((found.minutes, found.takes), (40, 4))
         self.assertEqual([one.name for one in found.lines], ["Rolls", "Beside the plan"])
         self.assertEqual(found.lines[1].done, "two takes, 20 min")
 
