@@ -8,6 +8,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 from django.utils import timezone
 
+from giusto.drill.json_file import MAX_BYTES
 from giusto.practice.ladder import ladder_of
 from studio.accounts.models import local_player
 from studio.ladders.actions import ClimbError, start_ladder
@@ -104,6 +105,11 @@ class ElsewhereTests(TestCase):
         self.assertEqual(page.context["step"].secure, 1)
         out = self.client.get(f"/climb/{self.ladder.pk}/attempts.csv").content.decode().splitlines()
         self.assertEqual(out, [f"{HEADER.strip()},off", *(f"{row},0" for row in rows)])
+
+    def test_a_file_that_is_too_large_is_refused_however_good_its_lines(self) -> None:
+        line = "2026-10-01T18:00:00+02:00,1,1,2.5\n"
+        said = self.bring(HEADER + line * (MAX_BYTES // len(line) + 1))
+        self.assertIn("Nothing was brought in: the file is larger than 1,000,000 bytes.", said)
 
     def test_a_bad_line_brings_in_nothing(self) -> None:
         said = self.bring(f"{HEADER}2026-10-01T18:00:00+02:00,1,1,2\n2026-10-02T18:00:00+02:00,9,1,2\n")

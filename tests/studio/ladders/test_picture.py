@@ -48,6 +48,12 @@ class RungsTests(TestCase):
         self.assertEqual([of[3].last, of[8].last], ["yesterday", ""])
         self.assertEqual([of[3].value, of[31].value], ["64", "120"])
 
+    def test_of_a_rung_that_is_held_the_newest_take_alone_unless_it_is_played_now(self) -> None:
+        takes = [tried(9, minute=minute) for minute in range(3)]
+        for now, threads in ((10, 1), (9, 3)):
+            of = {one.number: one for one in self.drawn(takes, rung=now) if isinstance(one, DrawnRung)}
+            self.assertEqual(len(of[9].threads), threads)
+
     def test_what_is_asked_stands_in_posts(self) -> None:
         of = {one.number: one for one in self.drawn([]) if isinstance(one, DrawnRung)}
         self.assertEqual([post.is_solid for post in of[10].posts], [True, False, False])

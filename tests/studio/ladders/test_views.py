@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from unittest import mock
 
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -19,8 +19,9 @@ from studio.ladders import actions
 from studio.ladders.actions import ClimbError, start_ladder
 from studio.ladders.models import Ladder
 from studio.ladders.shelf import ready
+from studio.takes.ceilings import probe_address
 from tests.drills import fixed, plain
-from tests.studio.ladders.climbing import ladder, play_asked, send, short
+from tests.studio.ladders.climbing import at, ladder, play_asked, send, short
 
 NOON = datetime(2026, 11, 20, 12, tzinfo=UTC)
 
@@ -71,6 +72,17 @@ class RuleTests(TestCase):
         for kind in ("stay", "week", "band", "streak"):
             self.assertEqual(self.change(kind=kind).context["standing"].ladder.spec["rule"]["kind"], kind)
         self.assertEqual(len(page.context["standing"].tried), 2)
+
+    def test_how_fast_it_goes_is_asked_of_the_rung_that_stands(self) -> None:
+        self.change(kind="streak", clean_takes="1")
+        with at(NOON):
+            play_asked(self.client, self.client.get(self.url).context["standing"].url, clean=True, moment=NOON)
+        with at(NOON + timedelta(minutes=5)):
+            page = self.client.get(self.url)
+        ladder, step = page.context["standing"].ladder, page.context["step"]
+        self.assertEqual(step.rung, 2)
+        self.assertEqual(page.context["fast_url"], probe_address(ladder.core.drills[1], ladder.exercise))
+        self.assertNotEqual(page.context["fast_url"], probe_address(ladder.core.drills[0], ladder.exercise))
 
     def test_steps_of_silence_and_of_notes(self) -> None:
         drill = plain(silence=fixed(2, 1), cycles=12)
