@@ -113,6 +113,17 @@ class DelayTests(TestCase):
         near, _ = self.looked(zero_half_s=0.05)  # another clock told when it was sent
         np.testing.assert_allclose(near, [(1.94, 2.80)])
 
+    def test_notes_from_a_second_before_the_drill_to_two_after_it_are_of_it(self) -> None:
+        end_s = float(PLAN.seconds(PLAN.end_tick))
+        at_s = np.array([-1.1, -0.9, 5.0, end_s + 1.9, end_s + 2.1])
+        heard = Heard(10.0 + at_s, np.array([0.1, 0.2, 0.3, 0.4, 0.5]))
+        sound = Samples(np.zeros(round((12 + end_s) * 100)), 100)
+        nothing = dict.fromkeys(("find_click", "find_faint"), lambda *_, **__: None)
+        with patch.multiple(microphone, onsets=lambda _: heard, **nothing):
+            found = through_microphone(sound, PLAN, KnownOfSound(10.0, 0.0, "wood", Gate()))
+        np.testing.assert_allclose(found.notes.onset_s, at_s[1:4])
+        np.testing.assert_allclose(found.notes.strength, [0.2, 0.3, 0.4])
+
     def test_the_round_trip_is_what_the_bleed_lies_after_what_was_sent(self) -> None:
         told = KnownOfSound(2.0, None, "wood", Gate())
         for by, expected in (("bleed", 0.043 + 40 * 1e-4), ("clock", None)):

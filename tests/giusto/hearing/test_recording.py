@@ -111,7 +111,10 @@ class BleedTests(TestCase):
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "take.flac"
             soundfile.write(path, recording(PLAN, onsets_s, Room("wood", -25.0), seed=5), RATE_HZ)
-            self.assertEqual(recorded(path, PLAN).source().by, "bleed")
+            told: list[float] = []
+            self.assertEqual(recorded(path, PLAN, told=told.append).source().by, "bleed")
+            self.assertEqual(told, sorted(told))
+            self.assertTrue(0 < told[0] < 0.2 and 0.8 < told[-1] <= 1, (told[0], told[-1]))
             path = Path(folder) / "take.mid"
             path.write_bytes(midi(onsets_s + 2.0))
             found = recorded(path, PLAN)

@@ -5,12 +5,14 @@ from __future__ import annotations
 import tempfile
 from pathlib import Path
 from unittest import TestCase
+from unittest.mock import patch
 
 import numpy as np
 import soundfile
 from scipy import signal
 
 from giusto.arrays import FloatArray
+from giusto.errors import GiustoError
 from giusto.hearing.sound import CANCELS, SIDE_TAPS, Samples, SoundFile, Thinned, Watched, is_plain
 
 RATE_HZ = 8_000
@@ -90,6 +92,12 @@ class FileTests(TestCase):
             self.assertEqual(file.read(-3, 2)[:3].tolist(), [0, 0, 0])
             self.assertEqual(file.read(NOISE.size - 1, NOISE.size + 2)[1:].tolist(), [0, 0])
             self.assertEqual(file.read(-9, -4).tolist(), [0] * 5)
+
+    def test_what_can_not_be_read_on_says_from_where(self) -> None:
+        with SoundFile(self.written(NOISE)) as file, patch.object(file, "_file") as broken:
+            broken.read.side_effect = RuntimeError("bad block")
+            with self.assertRaisesRegex(GiustoError, "the recording is damaged, or was cut off, at 0.4 s"):
+                file.read(round(0.4 * RATE_HZ), NOISE.size)
 
     def test_what_is_no_number_is_silence(self) -> None:
         odd = NOISE.copy()
