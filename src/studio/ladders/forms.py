@@ -159,8 +159,8 @@ def plain_of(words: dict[str, Any], ladder: Ladder) -> dict[str, Any]:
     plain = {**ladder.spec, "name": words["name"], "vary": dict(ladder.spec["vary"])}
     vary, kind = plain["vary"], words["kind"]
     if vary["what"] == "tempo":
-        step = words["step"]
-        vary |= {"from": words["start"], "to": words["to"], "by": step if step == "notch" else float(step)}
+        by = words["step"] if words["step"] == "notch" else _whole(words["step"])
+        vary |= {"from": _whole(words["start"]), "to": _whole(words["to"]), "by": by}
     elif vary["what"] == "silence":
         vary |= {"from": _whole(words["start"]), "to": _whole(words["to"]), "by": _whole(words["step"])}
     elif vary["what"] == "notes":

@@ -87,8 +87,8 @@ class WordsTests(SimpleTestCase):
         band = kept(rule={"kind": "band", "low": 0.7, "high": 0.85})
         notes = kept(vary={"what": "notes", "steps": [1, 2]})
         for row, words, name, said in (
-            (kept(), {"start": "390", "to": "500"}, "to", "Is 500.0, allowed is at most 400."),
-            (kept(), {"start": "5"}, "start", "Is 5.0, allowed is at least 10."),
+            (kept(), {"start": "390", "to": "500"}, "to", "Is 500, allowed is at most 400."),
+            (kept(), {"start": "5"}, "start", "Is 5, allowed is at least 10."),
             (kept(), {"step": "0"}, "step", STEP),
             (kept(), {"step": "0.001"}, "step", STEP),
             (of_silence, {"step": "1.5"}, "step", "Is 1.5, allowed is a whole number."),
