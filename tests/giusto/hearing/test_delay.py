@@ -9,8 +9,9 @@ from scipy import stats
 
 from giusto.click.voice import click_samples
 from giusto.errors import GiustoError
-from giusto.hearing.delay import _rough_s, calibration_clicks, round_trip, tapping_delay
+from giusto.hearing.delay import LEAST_SD_S, SYSTEMATIC_S, _rough_s, calibration_clicks, round_trip, tapping_delay
 from giusto.hearing.sound import Samples
+from giusto.ranges import Z95
 
 RATE_HZ = 48_000
 
@@ -43,6 +44,13 @@ class RoundTripTests(TestCase):
                 self.assertLess(abs(found.delay_s - 0.0371), 0.0003)
                 low_s, high_s = found.ci95_s
                 self.assertTrue(low_s - 5e-5 <= 0.0371 <= high_s + 5e-5)
+
+    def test_without_noise_its_range_is_what_the_method_itself_may_be_off(self) -> None:
+        """However late the clicks come: it is their spread that widens it, not where they lie."""
+        for delay_s in (0.0104, 0.31):
+            found = round_trip(*loop(delay_s, noise_db=None), voice="wood")
+            least = float(np.hypot(Z95 * LEAST_SD_S / np.sqrt(20), SYSTEMATIC_S))
+            np.testing.assert_allclose(np.ptp(found.ci95_s) / 2, least, rtol=0.02)
 
     def test_a_microphone_that_hears_no_click_is_told(self) -> None:
         sent_s = 0.5 + calibration_clicks()
