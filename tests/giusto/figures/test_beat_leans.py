@@ -91,6 +91,13 @@ class TogetherFatiguePlacesTests(TestCase):
             self.assertAlmostEqual((place.ci95_ms[1] - place.ci95_ms[0]) / 2, half, delta=0.01)
             self.assertEqual((place.beat, place.takes), (k + 1, 3))
 
+    def test_a_place_leans_only_where_its_whole_range_does(self) -> None:
+        """Alike takes of 8 ms, by halves of which the range over them ends a little above or below nothing."""
+        for half in np.arange(5.0, 30.0, 0.5).tolist():
+            for gain in (8.0, -8.0):
+                for one in beat_leans_over_takes(np.full((6, 4), gain), np.full((6, 4), half)):
+                    self.assertIs(one.leans, not one.ci95_ms[0] <= 0 <= one.ci95_ms[1], one)
+
     def test_places_over_takes(self) -> None:
         rng = np.random.default_rng(1)
         gains = rng.normal([0, 0, -12, 12], 3.0, (6, 4))

@@ -13,6 +13,7 @@ from giusto.figures.drift_shape import (
     STEADY_SHARE,
     Bend,
     DriftShape,
+    _contrast_var,
     bend,
     came,
     drift_shape,
@@ -45,6 +46,14 @@ class BendTests(TestCase):
                 bends.append(found.bend_ms)
             with self.subTest(clock=clock, hand_ms=hand_ms):
                 self.assertAlmostEqual(float(np.std(bends)) / found.sd_ms, 1.0, delta=0.067)
+
+    def test_a_contrasts_variance_by_the_full_covariance(self) -> None:
+        """Any weights: errors share the steps of the clock up to the earlier of them, and have a hand each."""
+        weight = np.random.default_rng(3).normal(size=UNEVEN_MS.size)
+        walked = np.concatenate([[0.0], np.cumsum((0.03 * np.diff(UNEVEN_MS)) ** 2)])
+        covariance = np.minimum.outer(walked, walked) + 25.0 * np.eye(weight.size)
+        found = _contrast_var(weight, UNEVEN_MS, 0.03, 5.0)
+        self.assertAlmostEqual(found / float(weight @ covariance @ weight), 1.0, places=9)
 
     def test_a_leap_at_the_first_click(self) -> None:
         """A straight way of 20 ms a second whose first click, 600 ms before the first note, lay at 10 ms, not at 4."""

@@ -64,6 +64,17 @@ class HandsTests(TestCase):
             held += [one.ci95_ms[0] <= 6 <= one.ci95_ms[1] for one in left]
             self.assertGreater(float(np.mean(held)), 0.95 - 2 * np.sqrt(0.95 * 0.05 / len(held)) - 0.02)
 
+    def test_a_lean_is_known_by_how_far_its_blocks_lie_apart_and_not_by_its_size(self) -> None:
+        near, far = (hands(replace(struck(), error_ms=struck().error_ms + more)) for more in self.leaning())
+        assert near
+        assert far
+        self.assertGreater(abs(far[0].lean_ms - near[0].lean_ms), 30)
+        np.testing.assert_allclose(np.ptp(far[0].ci95_ms), np.ptp(near[0].ci95_ms), rtol=1e-3)
+
+    def leaning(self) -> tuple[np.ndarray, np.ndarray]:
+        """Return nothing more, and 40 ms more of the one hand."""
+        return np.zeros(240), 40.0 * (struck().made_by == "f")
+
     def test_hands_that_never_meet_are_not_set_against_each_other(self) -> None:
         """One after the other with a rest between, no step leads from hand to hand; without it one step alone does."""
         rng = np.random.default_rng(4)

@@ -9,7 +9,7 @@ from scipy.stats import linregress
 
 from giusto.arrays import FloatArray
 from giusto.drill import validate
-from giusto.figures.tempo_thread import PartTempo, TempoThread, _spread, tempo_thread
+from giusto.figures.tempo_thread import PartTempo, TempoThread, _part, _spread, tempo_thread
 from giusto.missing import Missing
 from giusto.reading import analyse
 from giusto.schedule import schedule
@@ -60,6 +60,19 @@ class ThreadTests(TestCase):
         self.assertEqual(found(played(np.full(16, 90.0))).beats, 8.0)
         shorter = tempo_thread(played(np.full(15, 90.0)), asked_bpm=100.0, grid=2, cycle_beats=4)
         self.assertIsInstance(shorter, Missing)
+
+    def test_a_part_is_told_by_notes_that_span_half_of_it(self) -> None:
+        """Of four beats, or of eight, two; of three two as well, since what is set together spans whole ones."""
+        for beats, last, is_told in (
+            (8, 3, False),
+            (8, 4, True),
+            (4, 4, True),
+            (3, 3, False),
+            (3, 4, True),
+            (2, 2, True),
+        ):
+            slot = np.arange(last + 1)
+            self.assertEqual(_part(0.25 * slot, slot, 2, 0.0, beats, 0.005) is not None, is_told, (beats, last))
 
     def test_the_spread_of_a_part_is_its_clocks_steps_and_the_hand_at_both_ends(self) -> None:
         """Four beats of eighths at 120 last 2 s: eight steps of 10 ms and two hands of 20 ms are 40 ms, 2 %."""

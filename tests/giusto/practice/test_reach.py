@@ -60,6 +60,7 @@ class ReachTests(TestCase):
         self.assertGreater((inside.ci95_beats or (0, 0))[1], 12.0)  # a little beyond what was tried
         self.assertLess((inside.ci95_beats or (0, 0))[1], 24.0)
         self.assertIsNone(inside.bounded)
+        self.assertEqual([one.beats for one in inside.curve], [1, 2, 4, 8, 16])  # no further than twice what was tried
         long = reach(Bridging(walk=0.05).returns(6, lengths=(16.0, 32.0), seed=6))
         self.assertEqual(long.bounded, "above")
         nothing = reach(NONE)
