@@ -1,12 +1,13 @@
 """What a take shows, by players of known faults and takes that are written note by note."""
 
 from dataclasses import replace
+from statistics import stdev
 from unittest import TestCase
 
 import numpy as np
 
 from giusto.figures.rhythm import Swing
-from giusto.practice.findings import findings
+from giusto.practice.findings import _spread, findings
 from giusto.reading import analyse
 from giusto.schedule import Schedule
 from giusto.simulation.player import SimulatedPlayer, simulate
@@ -35,6 +36,15 @@ class FindingsTests(TestCase):
             self.assertTrue(low <= bias <= high)
             self.assertAlmostEqual(one.slot_ms or 0.0, 60_000 / 90 / 2 * one.size / 100, places=2)
             self.assertTrue(one.so_far)  # no earlier take says how far takes lie apart
+
+    def test_returns_that_scatter_are_told_by_their_spread(self) -> None:
+        """Beside the sample spread of ``statistics``."""
+        plan = planned(bpm=90, silence=fixed(2, 2), cycles=24)
+        whole = analyse(plan, plan.seconds(plan.notes.tick)).reading
+        returns = np.random.default_rng(3).normal(0, 60, len(whole.silences)).tolist()
+        made = [replace(one, return_ms=ms) for one, ms in zip(whole.silences, returns, strict=True)]
+        one = next(one for one in _spread(plan.drill, replace(whole, silences=made)))
+        self.assertEqual((one.size, one.n), (round(stdev(returns), 3), len(returns)))
 
     def test_uneven_hands_come_before_time(self) -> None:
         plan = planned(bpm=90, silence=fixed(2, 2), cycles=16)
