@@ -51,6 +51,7 @@ class ComparisonTests(TestCase):
         tempo, clock, hand = found["tempo"], found["clock"], found["hand"]
         self.assertEqual((tempo.change, tempo.more_than_chance), (2.0, True))
         assert_allclose(tempo.ci95, (2 - hypot(0.3, 0.1), 2 + hypot(0.8, 0.4)), atol=0.001)
+        self.assertEqual((tempo.before, tempo.after, clock.before, clock.after), (-1.0, 1.0, 4.0, 8.0))
         self.assertEqual(clock.change, 2.0)  # twice the clock
         low = exp(log(2) - hypot(log(8 / 6), log(6 / 4)))
         high = exp(log(2) + hypot(log(10 / 8), log(4 / 3)))

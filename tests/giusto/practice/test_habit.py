@@ -43,6 +43,10 @@ class HabitTests(TestCase):
         self.assertAlmostEqual(wide, 1.96 * (0.04 + 0.5**2) ** 0.5, delta=0.1)  # the variances of both add
         self.assertAlmostEqual(differ.differ_percent, 0.5, delta=0.06)
         self.assertLess(found.differ_percent, 0.05)
+        scattered = habit([(-1.0 + 0.5 * (-1.0) ** np.arange(30), np.full(30, 0.04)) for _ in range(40)])
+        assert not isinstance(scattered, Missing)
+        wide = (scattered.expected_percent[1] - scattered.expected_percent[0]) / 2
+        self.assertAlmostEqual(wide, 1.96 * 0.5, delta=0.12)  # what was read is within what a take's silences differ by
 
     def test_takes_without_silences_are_no_takes(self) -> None:
         none, some = (np.zeros(0), np.zeros(0)), (np.full(4, -1.0), np.full(4, 0.05))

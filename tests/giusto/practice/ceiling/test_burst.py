@@ -5,6 +5,7 @@ from unittest import TestCase
 import numpy as np
 
 from giusto.practice.ceiling import Burst, Ceiling, Working, burst, working_at
+from giusto.practice.ceiling.burst import _Line
 
 
 def struck(
@@ -51,6 +52,16 @@ class BurstTests(TestCase):
         low, high = found.bpm_a_second_ci95
         self.assertTrue(low <= -slope <= high, (low, -slope, high))
 
+    def test_a_line_through_intervals_is_least_squares(self) -> None:
+        """Beside numpy, where neighbours are not correlated."""
+        rng = np.random.default_rng(8)
+        design, y = np.column_stack([np.ones(40), np.linspace(0, 1, 40)]), rng.normal(0.1, 0.01, 40)
+        mean, (left,), *_ = np.linalg.lstsq(design, y, rcond=None)
+        found = _Line(design, y, 0.0)
+        np.testing.assert_allclose(found.mean, mean)
+        np.testing.assert_allclose(found.rest, y - design @ mean)
+        np.testing.assert_allclose(found.chol @ found.chol.T, np.linalg.inv(design.T @ design) * left / 38)
+
     def test_the_unit_is_the_beat(self) -> None:
         sixteenths, triplets = (burst(struck(2), slots=slots) for slots in (4, 3))
         assert isinstance(sixteenths, Burst)
@@ -61,6 +72,7 @@ class BurstTests(TestCase):
         onsets = struck(1)
         whole, paused = burst(onsets, slots=4), burst([*onsets, onsets[-1] + 3, onsets[-1] + 3.1], slots=4)
         self.assertEqual(getattr(whole, "notes", 0), getattr(paused, "notes", 1))
+        self.assertEqual(getattr(paused, "length_s", 0.0), round(float(onsets[-1] - onsets[0]), 3))
         self.assertEqual(getattr(burst(onsets[:10], slots=4), "code", ""), "few-struck")
         self.assertEqual(getattr(burst([], slots=4), "code", ""), "few-struck")
 

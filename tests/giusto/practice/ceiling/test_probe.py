@@ -110,6 +110,13 @@ class ProbeOfTests(TestCase):
         self.assertAlmostEqual(plan.bpm_between(first, first + plan.cycle_ticks), 75, delta=1)
         self.assertAlmostEqual(plan.bpm_between(last - plan.cycle_ticks, last), 225, delta=2)
 
+    def test_long_cycles_have_fewer_and_larger_steps(self) -> None:
+        """From 75 by 150, in 400 beats: 30 steps of 5 at most, of 16 beats 25 of 6, of 32 twelve of 12."""
+        for beats, cycles in ((2, 31), (4, 31), (16, 26), (32, 13)):
+            found = probe_of(validate(plain(bpm=100, beats=beats, on=["1"])))
+            assert found
+            self.assertEqual(found.cycles, cycles, beats)
+
     def test_where_nothing_is_asked_there_is_none(self) -> None:
         self.assertIsNone(probe_of(validate(plain(play="free"))))
         self.assertIsNone(probe_of(validate(plain(on=[], silence=None, close=0) | {"giusto": "free/1"})))
