@@ -147,6 +147,8 @@ class DayTests(TestCase):
             self.assertEqual(len(keys), 36)
             for first in range(len(keys) - 11):
                 self.assertEqual(len(set(keys[first : first + 12])), 12)
+            following = dict(zip(TWELVE, [*TWELVE[1:], TWELVE[0]], strict=True))
+            self.assertEqual(keys[1:], [following[key] for key in keys[:-1]])  # in the order that they have
         whole = [slot for slot in slots(routine(keyed), days=14) if slot.key]
         weeks = (slots(routine(keyed), start=start) for start in (MONDAY, date(2026, 12, 7)))
         parts = [slot for week in weeks for slot in week if slot.key]

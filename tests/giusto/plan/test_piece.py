@@ -51,6 +51,10 @@ class StretchTests(TestCase):
             with self.assertRaisesRegex(GiustoError, "bars, allowed are"):
                 stretches([1], MOST_BARS + 1 + more)
 
+    def test_a_movement_may_begin_late_in_a_long_piece(self) -> None:
+        (whole,) = stretches([5 * MOST_BARS + 1], 6 * MOST_BARS)
+        self.assertEqual((whole.kind, whole.last - whole.first + 1), ("whole", MOST_BARS))
+
     def test_one_chunk_is_the_whole_and_what_makes_none_is_refused(self) -> None:
         self.assertEqual([one.kind for one in stretches([1], 2)], ["whole"])
         for begins, last in (([1, 1], 4), ([5, 1], 9), ([3], 2), ([], 4)):
