@@ -9,11 +9,12 @@ from giusto.simulation.over_takes_benchmark import bands, called_clean, changes,
 
 def print_over_takes(*, seed: int, players: int) -> None:
     """Print a row for each, of takes as they are read; so many players for each hand."""
-    off = f"{'bias':>6} {'RMS':>6} {'best':>6}"
-    print(f"\n{'reach: hand ms':>22} {'takes':>5} {'players':>7} {off} {'held':>6}  (octaves, %)")
+    off, expected = f"{'bias':>6} {'RMS':>6} {'best':>6}", f"{'clock, lean':>11} {'held':>6}"
+    print(f"\n{'reach: hand ms':>22} {'takes':>5} {'players':>7} {off} {'held':>6} {expected}  (octaves, %)")
     for hand_ms, takes, tally in reaches(seed=seed, players=players):
         off = f"{tally.bias:+6.2f} {tally.rms:6.2f} {tally.rms_at_best:6.2f}"
-        print(f"{hand_ms:22g} {takes:5d} {len(tally.off):7d} {off} {tally.covered:6.1f}")
+        expected = f"{tally.rms_expected:11.2f} {tally.covered_expected:6.1f}"
+        print(f"{hand_ms:22g} {takes:5d} {len(tally.off):7d} {off} {tally.covered:6.1f} {expected}")
         sys.stdout.flush()
     print(f"\n{'clean: said':>22} {'truly':>6} {'takes':>5}")
     for said, truly, takes in called_clean(seed=seed, players=4 * players):

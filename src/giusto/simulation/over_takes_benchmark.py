@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime, timedelta
-from functools import partial
+from functools import partial, reduce
 from math import log2, sqrt
 
 import numpy as np
@@ -19,14 +19,18 @@ from giusto.missing import Missing
 from giusto.practice.clean import Margins, cleanness, margins
 from giusto.practice.course import Course, course
 from giusto.practice.ladder import Attempt, Ladder, State, climbed, ladder_of, step_from
-from giusto.practice.reach import reach
+from giusto.practice.over_takes.reaches import expected_at
+from giusto.practice.reach import Reach, reach
+from giusto.practice.reach.by_clock import Predicted
 from giusto.practice.rush import map_of
 from giusto.reading import analyse
+from giusto.reading.earlier import leans_of
 from giusto.returns.drift import HELD_OFTEN, HELD_SHARE, NONE, Returns, drift_of, joined
 from giusto.returns.held import held_chances
 from giusto.schedule import Schedule, schedule
 from giusto.simulation.player import SimulatedPlayer, simulate
 from giusto.simulation.reach_at_best import reach_at_best
+from giusto.timekeeper.prior import Seen
 
 HANDS_MS = (4.0, 8.0, 15.0, 25.0)
 TEMPOS, NOTES = (60, 96, 120, 160), (1, 2, 3, 4)
@@ -51,6 +55,8 @@ class ReachTally:
     off: list[float] = field(default_factory=list)
     held: list[bool] = field(default_factory=list)
     off_at_best: list[float] = field(default_factory=list)
+    off_expected: list[float] = field(default_factory=list)
+    held_expected: list[bool] = field(default_factory=list)
 
     @property
     def bias(self) -> float:
@@ -70,7 +76,31 @@ class ReachTally:
     @property
     def covered(self) -> float:
         """In percent."""
-        return 100 * float(np.mean(self.held)) if self.held else float("nan")
+        return _percent(self.held)
+
+    @property
+    def rms_expected(self) -> float:
+        """The same of what clock and lean let expect."""
+        return _root_mean_square(self.off_expected)
+
+    @property
+    def covered_expected(self) -> float:
+        """In percent."""
+        return _percent(self.held_expected)
+
+    def add(self, truth: float, found: Reach, best: float, expected: Predicted | None) -> None:
+        """Note what is said of a player whose true reach is known."""
+        self.off_at_best.append(log2(best / truth))
+        if found.beats and found.ci95_beats:
+            self.off.append(log2(found.beats / truth))
+            self.held.append(found.ci95_beats[0] <= truth <= found.ci95_beats[1])
+        if expected:
+            self.off_expected.append(log2(expected.beats / truth))
+            self.held_expected.append(expected.ci95_beats[0] <= truth <= expected.ci95_beats[1])
+
+
+def _percent(held: list[bool]) -> float:
+    return 100 * float(np.mean(held)) if held else float("nan")
 
 
 def _root_mean_square(values: list[float]) -> float:
@@ -89,15 +119,14 @@ def reaches(*, seed: int, players: int) -> Iterator[tuple[float, int, ReachTally
             truth = true_reach(player, notes, bpm)
             if truth < SHORTEST:
                 continue  # shorter than any silence that is played
-            returns, true = _returns(plans, player, rng)
+            read = [_take(plans[take % len(plans)], player, rng) for take in range(MANY)]
             leaves = partial(_start_var, player, hand=hand_ms / beat_ms(bpm))
             for takes, tally in tallies.items():
-                read = _first(returns, takes)
-                found, best = reach(read), reach_at_best(read.beats, np.concatenate(true[:takes]), leaves)
-                tally.off_at_best.append(log2(best / truth))
-                if found.beats and found.ci95_beats:
-                    tally.off.append(log2(found.beats / truth))
-                    tally.held.append(found.ci95_beats[0] <= truth <= found.ci95_beats[1])
+                some = read[:takes]
+                returns = reduce(joined, (one.returns for one in some))
+                best = reach_at_best(returns.beats, np.concatenate([one.true_beats for one in some]), leaves)
+                seen = [(notes, one.seen) for one in some if one.seen]
+                tally.add(truth, reach(returns), best, expected_at(bpm, returns, [one.leans for one in some], seen))
         for takes, tally in tallies.items():
             yield hand_ms, takes, tally
 
@@ -143,26 +172,23 @@ def _player(rng: np.random.Generator, hand_ms: float) -> SimulatedPlayer:
     )
 
 
-def _returns(
-    plans: list[Schedule], player: SimulatedPlayer, rng: np.random.Generator
-) -> tuple[list[Returns], list[FloatArray]]:
-    """Return the returns of many takes as they are read, and as they were in truth, the drills in turn."""
-    found, true = [], []
-    for take in range(MANY):
-        plan = plans[take % len(plans)]
-        played = simulate(plan, player, seed=int(rng.integers(2**31)))
-        read = analyse(plan, played.onsets_s).reading.silences
-        was_read = [one.return_ms is not None and one.return_ci95_ms is not None for one in read]
-        found.append(returns_of_take(read))
-        true.append(played.return_s[was_read] / plan.beat_s)
-    return found, true
+@dataclass(frozen=True, slots=True)
+class _Take:
+    """The returns of a take as they are read, and in truth; its leans, and what it showed of the noise sizes."""
+
+    returns: Returns
+    true_beats: FloatArray
+    leans: tuple[FloatArray, FloatArray]
+    seen: Seen | None
 
 
-def _first(returns: list[Returns], takes: int) -> Returns:
-    all_of_them = returns[0]
-    for one in returns[1:takes]:
-        all_of_them = joined(all_of_them, one)
-    return all_of_them
+def _take(plan: Schedule, player: SimulatedPlayer, rng: np.random.Generator) -> _Take:
+    played = simulate(plan, player, seed=int(rng.integers(2**31)))
+    found = analyse(plan, played.onsets_s)
+    silences = found.reading.silences
+    was_read = [one.return_ms is not None and one.return_ci95_ms is not None for one in silences]
+    true_beats = played.return_s[was_read] / plan.beat_s
+    return _Take(returns_of_take(silences), true_beats, leans_of(found.reading), found.sizes)
 
 
 def called_clean(*, seed: int, players: int) -> list[tuple[float, float, int]]:

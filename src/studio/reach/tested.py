@@ -11,16 +11,13 @@ import numpy as np
 
 from giusto.drill import Drill, validate
 from giusto.drill.file import FixedSilence
-from giusto.practice.habit import Habit, habit
-from giusto.practice.over_takes.clock import Clock, clock_of
 from giusto.practice.over_takes.facts import SECONDS_A_DAY, SilenceFacts
 from giusto.practice.over_takes.leans import leans_by_take
-from giusto.practice.over_takes.reaches import ReachAt, is_near, reach_at, returns_of, tempi
+from giusto.practice.over_takes.reaches import ReachAt, expected_at, is_near, reach_at, returns_of, tempi
 from giusto.practice.reach import ChanceAt, Reach
-from giusto.practice.reach.by_clock import Predicted, predicted_reach
+from giusto.practice.reach.by_clock import Predicted
 from giusto.practice.reach.by_drift import chances_at
-from giusto.returns.drift import START_SPREAD, fading, start_of
-from giusto.tempo import slot_ms
+from giusto.returns.drift import fading
 from giusto.timekeeper.prior import Seen
 from studio.accounts.models import Player
 from studio.drills.shelf import shelf
@@ -85,7 +82,8 @@ def tested(known: Sequence[SilenceFacts], bpm: float, now: datetime) -> Tested |
     lengths = 1 + 2.0 ** (np.arange(CURVE_POINTS + 1) / CURVE_POINTS * _octaves(longest - 1))
     weights = fading([(now - row.at).total_seconds() / SECONDS_A_DAY for row in rows]).tolist()
     curve = chances_at(at.reach.drift, lengths)
-    return Tested(at, rows, weights, curve, _predicted(rows, bpm, now))
+    expected = expected_at(bpm, returns_of(rows, now), leans_by_take(rows), _seen({row.take for row in rows}))
+    return Tested(at, rows, weights, curve, expected)
 
 
 @dataclass(frozen=True, slots=True)
@@ -123,28 +121,7 @@ def _octaves(longest: float) -> float:
     return float(max(int(longest).bit_length(), 3))
 
 
-def _predicted(rows: Sequence[SilenceFacts], bpm: float, now: datetime) -> Predicted | None:
-    """Return the reach that clock and lean of the same takes let expect."""
-    lean = habit(leans_by_take(rows))
-    clock = _clock({row.take for row in rows})
-    if not isinstance(lean, Habit) or clock is None:
-        return None
-    one_slot_ms = slot_ms(bpm, clock.slots)
-    low, high = clock.ci95
-    return predicted_reach(
-        clock.share * one_slot_ms,
-        (low * one_slot_ms, high * one_slot_ms),
-        lean.tempo_percent,
-        lean.ci95_percent,
-        bpm=bpm,
-        slots=clock.slots,
-        differ_percent=lean.differ_percent,
-        start=start_of(returns_of(rows, now).sd_beats),
-        start_log_sd=START_SPREAD,
-    )
-
-
-def _clock(takes: Collection[UUID]) -> Clock | None:
-    """Return the player's clock by some takes."""
-    seen = Take.objects.filter(pk__in=takes).exclude(reading__sizes=None).values_list("slots", "reading__sizes")
-    return clock_of([(slots, Seen(tuple(sizes["free"]), tuple(sizes["free_sd"]))) for slots, sizes in seen if sizes])
+def _seen(takes: Collection[UUID]) -> list[tuple[int, Seen]]:
+    """Return what some takes showed of the noise sizes, each with its notes to the beat."""
+    rows = Take.objects.filter(pk__in=takes).exclude(reading__sizes=None).values_list("slots", "reading__sizes")
+    return [(slots, Seen(tuple(sizes["free"]), tuple(sizes["free_sd"]))) for slots, sizes in rows if sizes]

@@ -63,6 +63,9 @@ class SmallRunTests(TestCase):
         self.assertEqual([(hand, takes) for hand, takes, _ in rows[:2]], [(4.0, 10), (4.0, 40)])
         many = [off for _, takes, tally in rows if takes == 40 for off in tally.off]
         self.assertLess(abs(float(np.mean(many))), 0.4)
+        expected = [off for _, takes, tally in rows if takes == 40 for off in tally.off_expected]
+        self.assertEqual(len(expected), len(many))
+        self.assertLess(abs(float(np.mean(expected))), 0.6)
 
     def test_clean_is_said_as_often_as_it_is(self) -> None:
         rows = called_clean(seed=2, players=12)

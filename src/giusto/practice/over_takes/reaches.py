@@ -8,11 +8,17 @@ from datetime import datetime
 
 import numpy as np
 
+from giusto.arrays import FloatArray
 from giusto.figures.held import in_beats
+from giusto.practice.habit import Habit, habit
+from giusto.practice.over_takes.clock import clock_of
 from giusto.practice.over_takes.facts import SilenceFacts
 from giusto.practice.reach import ChanceAt, Reach, reach
+from giusto.practice.reach.by_clock import Predicted, predicted_reach
 from giusto.practice.reach.by_drift import chances_at
-from giusto.returns.drift import Returns, fading
+from giusto.returns.drift import START_SPREAD, Returns, fading, start_of
+from giusto.tempo import slot_ms
+from giusto.timekeeper.prior import Seen
 
 NEAR = 0.12  # ours: of the tempo; three notches of the traditional scale
 MOST_TEMPI = 8  # ours
@@ -73,6 +79,39 @@ def returns_of(silences: Iterable[SilenceFacts], now: datetime) -> Returns:
         return_beats=rows[:, 1],
         sd_beats=rows[:, 2],
         weight=fading([(now - at[take]).days for take in takes]),
+    )
+
+
+def expected_at(
+    bpm: float, returns: Returns, leans: Sequence[tuple[FloatArray, FloatArray]], seen: Sequence[tuple[int, Seen]]
+) -> Predicted | None:
+    """Return the reach at a tempo that clock and lean let expect; None where too few takes tell of them.
+
+    Parameters
+    ----------
+    bpm : float
+    returns : Returns
+        Of the same takes: how well they are read says how the click leaves the clock.
+    leans : sequence of (array, array)
+        For each take: the leans of its silences in percent, and their variances.
+    seen : sequence of (int, Seen)
+        Notes to the beat, and what a take showed of the noise sizes.
+    """
+    lean, clock = habit(leans), clock_of(seen)
+    if not isinstance(lean, Habit) or clock is None:
+        return None
+    one_slot_ms = slot_ms(bpm, clock.slots)
+    low, high = clock.ci95
+    return predicted_reach(
+        clock.share * one_slot_ms,
+        (low * one_slot_ms, high * one_slot_ms),
+        lean.tempo_percent,
+        lean.ci95_percent,
+        bpm=bpm,
+        slots=clock.slots,
+        differ_percent=lean.differ_percent,
+        start=start_of(returns.sd_beats),
+        start_log_sd=START_SPREAD,
     )
 
 
