@@ -11,7 +11,7 @@ KEPT = ("django_migrations", "django_content_type", "auth_permission")  # the sa
 class CommittedTestCase(TransactionTestCase):
     """Django's, but afterwards only those tables are emptied in which something is.
 
-    Django empties all, some seventy with their indices, and writes its own rows anew: half a second a test.
+    Django empties all with their indices, and writes its own rows anew: three times as long (decision 68).
     """
 
     def _fixture_teardown(self) -> None:

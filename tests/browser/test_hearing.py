@@ -201,6 +201,7 @@ class StandInTests(ServedTestCase):
             until(self.page, "globalThis.giusto?.zero_s > 0")
 
         self.browse(play)
+        self.assertEqual(self.faults, [])
 
     def test_an_instrument_is_learned_from_ten_strokes(self) -> None:
         choose(by="stand-in", sound="wood", bleed_db=None, delay_ms=8.0)

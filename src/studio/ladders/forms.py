@@ -7,7 +7,7 @@ from typing import Any
 
 from django import forms
 
-from giusto.errors import DrillError
+from giusto.errors import DrillError, Fault
 from giusto.practice.ladder import Ladder as CoreLadder
 from giusto.practice.ladder import ladder_of
 from giusto.practice.ladder.rules.week import BY_NUMBERS
@@ -108,15 +108,7 @@ class RuleForm(forms.Form):
         except DrillError as error:
             for fault in error.faults:
                 name = next((word for path, word in PATHS.items() if fault.path.startswith(path)), None)
-                said = next(
-                    (
-                        text
-                        for (path, word), text in SAID.items()
-                        if fault.path.startswith(path) and word in fault.problem
-                    ),
-                    None,
-                )
-                self.add_error(name, said or f"{fault.problem[0].upper()}{fault.problem[1:]}.")
+                self.add_error(name, _said(fault))
         return words
 
     @property
@@ -169,6 +161,14 @@ def plain_of(words: dict[str, Any], ladder: Ladder) -> dict[str, Any]:
     plain["fall"] = {"after": words["falls"], "by": words["fall_by"]} if words["falls"] else None
     plain["next_day"] = {"back": words["back"]}
     return plain
+
+
+def _said(fault: Fault) -> str:
+    """Return what is wrong with a word, as a musician reads it."""
+    for (path, word), told in SAID.items():
+        if fault.path.startswith(path) and word in fault.problem:
+            return told
+    return f"{fault.problem[0].upper()}{fault.problem[1:]}."
 
 
 def _shown(words: dict[str, Any]) -> dict[str, str]:
