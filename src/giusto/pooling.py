@@ -9,13 +9,14 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import ArrayLike
-from scipy.special import ndtr
+from scipy.special import ndtr, ndtri
 
 from giusto.arrays import FloatArray
 
 SPREADS, WIDEST = 80, 5.0  # ours: spreads tried, up to this many scales
 COVERED = 0.95
-HALVINGS = 36  # of 24 standard deviations: to a part in a thousand million
+FARTHEST, NEAR = 12.0, 1e-9  # standard deviations: off the middle, beyond which no end lies; to which it is found
+NEWTONS, HALVINGS = 9, 36  # steps at most: ours; and of 24 standard deviations to a part in a thousand million
 
 
 @dataclass(frozen=True, slots=True)
@@ -103,31 +104,44 @@ def pool_each(
         Posterior means, the ends of the 95 % ranges, and how far the true values lie apart.
     """
     is_there = np.isfinite(estimates)
-    y, v = np.where(is_there, estimates, 0.0), np.where(is_there, variances, 1.0)
-    spread = ((np.arange(SPREADS) + 0.5) * (WIDEST * scale / SPREADS))[:, None, None]
-    total = spread**2 + v
-    share = np.where(is_there, 1 / total, 0.0)
+    middle = np.nanmean(estimates, axis=1)
+    y, v = np.where(is_there, estimates - middle[:, None], 0.0), np.where(is_there, variances, np.inf)
+    spread = (np.arange(SPREADS) + 0.5) * (WIDEST * scale / SPREADS)
+    share = 1 / (spread[:, None, None] ** 2 + v)
     precision = share.sum(axis=2)
-    mean = (share * y).sum(axis=2) / precision
-    fit = np.where(is_there, np.log(total) + (y - mean[:, :, None]) ** 2 * share, 0.0).sum(axis=2)
-    log_weight = -0.5 * fit - 0.5 * np.log(precision) - 0.5 * (spread[:, :, 0] / scale) ** 2
+    mean = np.einsum("stn,tn->st", share, y) / precision
+    misfit = np.einsum("stn,tn->st", share, y**2) - precision * mean**2
+    doubt = np.log(share, out=np.zeros_like(share), where=is_there).sum(axis=2) - np.log(precision)
+    log_weight = 0.5 * (doubt - misfit - (spread[:, None] / scale) ** 2)
     weight = np.exp(log_weight - log_weight.max(axis=0))
     weight /= weight.sum(axis=0)
     sd = np.sqrt(1 / precision)
-    low, high = (_ends(mean, sd, weight, part) for part in ((1 - COVERED) / 2, (1 + COVERED) / 2))
-    centre: FloatArray = (weight * mean).sum(axis=0)
-    apart: FloatArray = (weight * spread[:, :, 0]).sum(axis=0)
+    low, high = (middle + _ends(mean, sd, weight, part) for part in ((1 - COVERED) / 2, (1 + COVERED) / 2))
+    centre: FloatArray = middle + (weight * mean).sum(axis=0)
+    apart: FloatArray = (weight * spread[:, None]).sum(axis=0)
     return centre, low, high, apart
 
 
 def _ends(mean: FloatArray, sd: FloatArray, weight: FloatArray, part: float) -> FloatArray:
-    """Return where mixtures of normals reach a part of their whole, by halving."""
-    low, high = (mean - 12 * sd).min(axis=0), (mean + 12 * sd).max(axis=0)
-    for _ in range(HALVINGS):
-        middle = (low + high) / 2
-        is_below = (weight * ndtr((middle - mean) / sd)).sum(axis=0) < part
-        low, high = np.where(is_below, middle, low), np.where(is_below, high, middle)
-    found: FloatArray = (low + high) / 2
+    """Return where mixtures of normals reach a part of their whole: by Newton's steps, then by halving what is left.
+
+    What is reached is told in standard deviations of one normal, in which a mixture is nearly straight.
+    """
+    low, high = (mean - FARTHEST * sd).min(axis=0), (mean + FARTHEST * sd).max(axis=0)
+    goal, near = ndtri(part), NEAR * sd.min(axis=0)
+    found: FloatArray = (weight * (mean + goal * sd)).sum(axis=0)
+    for number in range(NEWTONS + HALVINGS):
+        off = (found - mean) / sd
+        reached = (weight * ndtr(off)).sum(axis=0)
+        low, high = np.where(reached < part, found, low), np.where(reached < part, high, found)
+        at, rise = ndtri(reached), (weight * np.exp(-0.5 * off**2) / sd).sum(axis=0)
+        with np.errstate(all="ignore"):  # all of a mixture, or nothing of it, lies below
+            step = (at - goal) * np.exp(-0.5 * at**2) / rise
+            is_near = np.abs(step) <= near
+            is_within = (found - step > low) & (found - step < high) & (number < NEWTONS)
+        found = np.where(is_near | is_within, found - step, (low + high) / 2)
+        if np.all(is_near):
+            break
     return found
 
 

@@ -41,6 +41,12 @@ class OwnPageTests(TestCase):
             self.assertEqual(spoken_parts(3), ("2", "3"))
         self.assertEqual(note_word("3/8", 3), "eighths")
 
+    def test_each_family_of_names_is_a_choice_and_another_word_is_none(self) -> None:
+        page = self.client.get(reverse("accounts:you"))
+        self.assertContains(page, '<option value="american" selected>quarter, eighth, sixteenth</option>', html=True)
+        self.assertContains(page, '<option value="british">crotchet, quaver, semiquaver</option>', html=True)
+        self.assertEqual(self.keep(note_names="german"), 422)
+
     def test_days_by_the_players_clock(self) -> None:
         take = play(self.client)
         Take.objects.update(started_at=datetime(2026, 11, 25, 23, 30, tzinfo=UTC))

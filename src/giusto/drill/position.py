@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import re
 from fractions import Fraction
+from functools import lru_cache
 
 PATTERN = r"^[1-9][0-9]?(\+[1-9][0-9]{0,3}/[1-9][0-9]{0,3})?$"
 RULE = 'a place such as "1", "2+1/2" or "4+3/4": a beat from 1, then a part of a beat below 1'
 
 
+@lru_cache(maxsize=1024)
 def parse(text: str) -> Fraction:
     """Return the place as beats from the start of the cycle.
 

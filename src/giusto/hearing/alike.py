@@ -25,6 +25,7 @@ LOWEST_HZ, HIGHEST_HZ, BANDS = 80.0, 9_000.0, 24
 RANGE_DB = 45.0  # below the loudest of an onset there is nothing
 LEAST_ALIKE, LEAST_GAIN = 0.7, 0.003  # correlation with the common rise, and how much better it lies when moved
 ROUNDS, TOGETHER = 4, 32
+WORKERS = 2  # threads of a transform
 
 
 def aligned(sound: Sound, onset_s: FloatArray) -> FloatArray:
@@ -86,7 +87,7 @@ def _rises(sound: Sound, onset_s: FloatArray) -> Iterator[FloatArray]:
         some = starts[first : first + TOGETHER].tolist()
         samples = np.stack([sound.read(at, at + (count - 1) * hop + size) for at in some]).astype(np.float32)
         frames = np.lib.stride_tricks.sliding_window_view(samples, size, axis=1)[:, ::hop]
-        spectrum = rfft(frames * window, wide, axis=2)[:, :, edges[0] : edges[-1]]
+        spectrum = rfft(frames * window, wide, axis=2, workers=WORKERS)[:, :, edges[0] : edges[-1]]
         power = np.square(spectrum.real) + np.square(spectrum.imag)
         levels = 10 * np.log10(np.add.reduceat(power, edges[:-1] - edges[0], axis=2) + 1e-9)
         levels = np.maximum(levels, levels.max(axis=(1, 2), keepdims=True) - RANGE_DB)

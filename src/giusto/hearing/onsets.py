@@ -18,12 +18,12 @@ from scipy.fft import rfft
 from scipy.ndimage import maximum_filter1d, uniform_filter1d
 
 from giusto.arrays import BoolArray, FloatArray, IntArray
-from giusto.hearing.alike import aligned
+from giusto.hearing.alike import WORKERS, aligned
 from giusto.hearing.others import covered_own, others
 from giusto.hearing.sound import Sound, Thinned
 
 # All of it ours, by the takes of tests/giusto/hearing and their known times.
-CHUNK, WORKERS, TOGETHER = 1024, 2, 64  # frames and attacks that are looked at together, and threads
+CHUNK, TOGETHER = 1024, 64  # frames and attacks that are looked at together
 LOOKS = 10_000  # of frames, from which is told what is quiet and what is loud
 FLOOR_SHARE, ABOVE_FLOOR_DB = 0.02, 8.0  # what is softer than this above the quiet fifth of a band is noise
 MOST_RISE_DB, MOST_RANGE_DB = 30.0, 65.0  # of a band, and below the loudest there is nothing
@@ -248,14 +248,26 @@ def rise_curve(levels: NDArray[np.float16], layer: Layer, rate_hz: int) -> NDArr
         here = np.maximum(levels[begin : first + CHUNK].astype(np.float32), floor)
         # A pitch that slides into the next band is no new note: each band is set against its neighbours as well,
         # by the loudest of the frames from far to near before each one.
-        wide = maximum_filter1d(here, 3, axis=1)
-        length = far - near + 1
-        highest = maximum_filter1d(wide, length, axis=0, origin=(length - 1) // 2 if length % 2 else length // 2 - 1)
+        wide = here.copy()
+        np.maximum(wide[:, 1:], here[:, :-1], out=wide[:, 1:])
+        np.maximum(wide[:, :-1], here[:, 1:], out=wide[:, :-1])
+        highest = _highest(wide, far - near + 1)
         before = np.vstack([np.repeat(highest[:1], near, axis=0), highest])[: here.shape[0]]
         # Cut, so that one band with a click in it counts no more than many with a soft stroke.
         rise = np.clip(here - before, 0.0, MOST_RISE_DB).mean(axis=1)
         curve[first : first + CHUNK] = rise[first - begin :]
     return curve
+
+
+def _highest(levels: NDArray[np.float32], length: int) -> NDArray[np.float32]:
+    """Return the highest of each band in so many frames up to each one; before the first they are as after it."""
+    frames, reach = len(levels), 1
+    found = np.pad(levels, ((length - 1, 0), (0, 0)), mode="symmetric")
+    while 2 * reach <= length:  # of twice as many each time
+        found = np.maximum(found[:-reach], found[reach:])
+        reach *= 2
+    highest: NDArray[np.float32] = np.maximum(found[:frames], found[length - reach :][:frames])
+    return highest
 
 
 def _band_edges(layer: Layer, size: int, rate_hz: int) -> IntArray:
@@ -337,7 +349,9 @@ def _rises(level: FloatArray, peak_at: int, least: float, gap: int) -> int:
 
 def _levels(passed: FloatArray, size: int) -> FloatArray:
     """Return the level of each sample of each row: root of the mean square of it and those just before it."""
-    total = np.cumsum(np.square(passed), axis=1)
-    total = np.concatenate([np.zeros((total.shape[0], size)), total], axis=1)
-    found: FloatArray = np.sqrt(np.maximum(total[:, size:] - total[:, :-size], 0.0) / size)
-    return found
+    total = np.zeros((passed.shape[0], size + passed.shape[1]))
+    np.cumsum(np.square(passed), axis=1, out=total[:, size:])
+    found: FloatArray = total[:, size:] - total[:, :-size]
+    np.maximum(found, 0.0, out=found)
+    found /= size
+    return np.sqrt(found, out=found)

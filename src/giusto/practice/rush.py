@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -59,11 +59,18 @@ class PassageTake:
         if not self.beats:
             turn, bar = divmod(note.cycle - 1, self.bars)
             return turn, (self.first + bar, note.position)
-        at, bar = parse(note.position), 0
-        while bar < len(self.beats) - 1 and at >= self.beats[bar]:
-            at -= self.beats[bar]
-            bar += 1
-        return note.cycle - 1, (self.first + bar, write(at))
+        bar, position = _in_bars(note.position, self.beats)
+        return note.cycle - 1, (self.first + bar, position)
+
+
+@lru_cache(maxsize=1024)
+def _in_bars(position: str, beats: tuple[int, ...]) -> tuple[int, str]:
+    """Return in which of some bars a place of their cycle lies, and which place of that bar it is."""
+    at, bar = parse(position), 0
+    while bar < len(beats) - 1 and at >= beats[bar]:
+        at -= beats[bar]
+        bar += 1
+    return bar, write(at)
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,13 +101,24 @@ class Lean:
 
 
 @dataclass(frozen=True, slots=True)
-class _Gain:
-    """What one note gained on the one before it, in one round of a take, and how long that step was asked to last."""
+class _Gains:
+    """What each note gained on the one before it, a row each, in the order of the takes.
 
-    take: int
-    place: Place
-    gain_ms: float
-    step: float
+    Attributes
+    ----------
+    take, place : array of int
+        Of which take, and the index of its place in ``places``.
+    gain_ms : array
+    step : array
+        How long that step was asked to last, as a multiple of its take's shortest.
+    places : list of Place
+    """
+
+    take: IntArray
+    place: IntArray
+    gain_ms: FloatArray
+    step: FloatArray
+    places: list[Place]
 
 
 def rush_map(takes: Sequence[PassageTake], *, fewest: int = FEWEST_TAKES) -> list[Lean] | Missing:
@@ -131,19 +149,14 @@ def rush_map(takes: Sequence[PassageTake], *, fewest: int = FEWEST_TAKES) -> lis
     Wing & Kristofferson 1973 (from memory); the shrunken variances as Smyth 2004, Stat Appl Genet Mol Biol 3:3 (from
     memory).
     """
-    gains = [gain for number, take in enumerate(takes) for gain in _gains(number, take)]
-    shown = len({gain.take for gain in gains})
+    gains = _gains(takes)
+    shown = len(np.unique(gains.take))
     if shown < fewest:
         return Missing("places", "few-takes", shown, fewest)
-    places: defaultdict[Place, list[_Gain]] = defaultdict(list)
-    for gain in gains:
-        places[gain.place].append(gain)
-    known = {
-        place: some
-        for place, some in places.items()
-        if len({gain.take for gain in some}) >= fewest and len(some) >= FEWEST_TIMES
-    }
-    return _leans(sorted(known.items(), key=lambda item: _order(item[0])), places) if known else []
+    means = _means(gains)
+    in_takes, times = np.bincount(means.place), np.bincount(gains.place)
+    known = np.flatnonzero((in_takes >= fewest) & (times >= FEWEST_TIMES)).tolist()
+    return _leans(sorted(known, key=lambda place: _order(gains.places[place])), gains, means) if known else []
 
 
 def map_of(schedule: Schedule, readings: Sequence[Reading], *, beats: bool = False) -> list[Lean] | Missing:
@@ -201,68 +214,69 @@ def plain_map(found: list[Lean] | Missing, takes: int) -> dict[str, Any]:
     return {"giusto": "rush/1", "takes": takes, "places": places}
 
 
-def _leans(known: Sequence[tuple[Place, list[_Gain]]], places: dict[Place, list[_Gain]]) -> list[Lean]:
+def _leans(known: Sequence[int], gains: _Gains, means: _Means) -> list[Lean]:
     """Pool each place over its takes."""
-    spread = _Spread(places.values())
-    rows = [_by_take(some, spread) for _, some in known]
-    most = max(len(row) for row in rows)
-    told = np.full((2, len(known), most), np.nan)
-    for index, row in enumerate(rows):
-        told[:, index, : len(row)] = np.array(row).T
-    mean, low, high, _ = pool_each(told[0], told[1], scale=SPREAD_MS)
-    free = np.array([spread.free(some[0].step) for _, some in known])
+    some = [np.flatnonzero(means.place == place) for place in known]
+    told = np.full((2, len(known), max(map(len, some))), np.nan)
+    for index, rows in enumerate(some):
+        told[:, index, : len(rows)] = means.gain_ms[rows], 1 / means.times[rows]
+    variance, free = _Spread(gains).of(means.step[[rows[0] for rows in some]])
+    mean, low, high, _ = pool_each(told[0], told[1] * variance[:, None], scale=SPREAD_MS)
     wider = stdtrit(free, 1 - DOUBT / (2 * len(known))) / Z95
     low, high = mean + wider * (low - mean), mean + wider * (high - mean)
-    return [
-        Lean(*place, len(row), len(some), round(m, 3), rounded((a, b)), a > 0 or b < 0)
-        for (place, some), row, m, a, b in zip(known, rows, mean.tolist(), low.tolist(), high.tolist(), strict=True)
-    ]
+    found = []
+    for index, (place, rows) in enumerate(zip(known, some, strict=True)):
+        bar, position = gains.places[place]
+        gain_ms, ends = float(mean[index]), (float(low[index]), float(high[index]))
+        leans = ends[0] > 0 or ends[1] < 0
+        times = int(means.times[rows].sum())
+        found.append(Lean(bar, position, len(rows), times, round(gain_ms, 3), rounded(ends), leans))
+    return found
 
 
-def _by_take(some: Sequence[_Gain], spread: _Spread) -> list[tuple[float, float]]:
-    """Return the mean gain of a place in each take, and that mean's variance."""
-    of_take: defaultdict[int, list[float]] = defaultdict(list)
-    for gain in some:
-        of_take[gain.take].append(gain.gain_ms)
-    variance = spread.variance(some[0].step)
-    return [(sum(gains) / len(gains), variance / len(gains)) for gains in of_take.values()]
+@dataclass(frozen=True, slots=True)
+class _Means:
+    """What a place gained in a take, in the mean of its rounds, and how many these were: a row each, take by take."""
+
+    place: IntArray
+    gain_ms: FloatArray
+    step: FloatArray
+    times: IntArray
+
+
+def _means(gains: _Gains) -> _Means:
+    """Return the mean gain of each place in each take."""
+    of_take = gains.take * len(gains.places) + gains.place
+    _, first, which, times = np.unique(of_take, return_index=True, return_inverse=True, return_counts=True)
+    return _Means(gains.place[first], np.bincount(which, gains.gain_ms) / times, gains.step[first], times)
 
 
 class _Spread:
     """How far gains vary, by how long their step is: fitted over all lengths, and by those of a length itself."""
 
-    def __init__(self, places: Iterable[Sequence[_Gain]]) -> None:
-        squares: defaultdict[float, float] = defaultdict(float)
-        free: defaultdict[float, float] = defaultdict(float)
-        for some in places:
-            for group in _groups(some):
-                step, mean = group[0].step, sum(gain.gain_ms for gain in group) / len(group)
-                squares[step] += sum((gain.gain_ms - mean) ** 2 for gain in group)
-                free[step] += len(group) - 1
-        self._squares, self._free = squares, free
-        steps = [step for step, count in free.items() if count]
-        self._line = _line(
-            np.array(steps), np.array([squares[s] / free[s] for s in steps]), np.array([free[s] for s in steps])
-        )
+    def __init__(self, gains: _Gains) -> None:
+        _, first, group, count = np.unique(_groups(gains), return_index=True, return_inverse=True, return_counts=True)
+        mean = np.bincount(group, gains.gain_ms) / count
+        squares = np.bincount(group, (gains.gain_ms - mean[group]) ** 2)
+        self._steps, length = np.unique(gains.step[first], return_inverse=True)
+        self._squares, self._free = np.bincount(length, squares), np.bincount(length, count - 1.0).astype(np.float64)
+        told = self._free > 0
+        self._line = _line(self._steps[told], self._squares[told] / self._free[told], self._free[told])
 
-    def variance(self, step: float) -> float:
-        """Return the variance of one gain over a step of some length, in ms²."""
+    def of(self, step: FloatArray) -> tuple[FloatArray, FloatArray]:
+        """Return the variance of one gain over steps of lengths that there are, in ms², and its degrees of freedom."""
+        at = np.searchsorted(self._steps, step)
         fitted = self._line[0] + self._line[1] * step**2
-        found = (self._squares[step] + FITTED * fitted) / (self._free[step] + FITTED)
-        return max(found, LEAST_SD_MS**2)
-
-    def free(self, step: float) -> float:
-        """Return how many degrees of freedom that rests on."""
-        return self._free[step] + FITTED
+        free = self._free[at] + FITTED
+        return np.maximum((self._squares[at] + FITTED * fitted) / free, LEAST_SD_MS**2), free
 
 
-def _groups(some: Sequence[_Gain]) -> list[list[_Gain]]:
-    """Return the gains of a place about whose mean they vary by chance: of each take, or of all where each has one."""
-    of_take: defaultdict[int, list[_Gain]] = defaultdict(list)
-    for gain in some:
-        of_take[gain.take].append(gain)
-    more = [group for group in of_take.values() if len(group) > 1]
-    return more or [list(some)]
+def _groups(gains: _Gains) -> IntArray:
+    """Return each row's group, about whose mean it varies: its place in its take, or in all where each has it once."""
+    of_take = (gains.take + 1) * len(gains.places) + gains.place
+    _, which, times = np.unique(of_take, return_inverse=True, return_counts=True)
+    again = np.bincount(gains.place, times[which] > 1) > 0
+    return np.where(again[gains.place], of_take, gains.place)
 
 
 def _line(steps: FloatArray, variance: FloatArray, free: FloatArray) -> tuple[float, float]:
@@ -275,31 +289,38 @@ def _line(steps: FloatArray, variance: FloatArray, free: FloatArray) -> tuple[fl
     return float(hand), float(clock)
 
 
-def _gains(number: int, take: PassageTake) -> Iterator[_Gain]:
-    """Yield what each note of a take gained on the one before it, less its round's own tempo."""
+def _gains(takes: Sequence[PassageTake]) -> _Gains:
+    """Return what each note of each take gained on the one before it, less its round's own tempo."""
+    index: dict[Place, int] = {}
+    columns = [column for number, take in enumerate(takes) for column in _gains_of(number, take, index)]
+    take, place, gain_ms, step = (np.concatenate(columns[part::4]) if columns else np.empty(0) for part in range(4))
+    return _Gains(take.astype(np.int64), place.astype(np.int64), gain_ms, step, list(index))
+
+
+def _gains_of(number: int, take: PassageTake, index: dict[Place, int]) -> tuple[Any, ...]:
+    """Return a take's rows; places that are new get the next index."""
     asked = sorted(take.notes, key=lambda note: note.expected_s)
     if len(asked) < 3:
-        return
+        return ()
     at_s = np.array([note.expected_s for note in asked])
     error_ms = np.array([getattr(note, "error_ms", np.nan) for note in asked])
     places = [take.place(note) for note in asked][1:]
-    rounds = np.array([turn for turn, _ in places])
     lasts_s = np.diff(at_s)
-    gains = _without_tempo(np.diff(error_ms), lasts_s, rounds)
-    shortest = float(lasts_s.min())
-    for (_, place), gain, step in zip(places, gains.tolist(), (lasts_s / shortest).tolist(), strict=True):
-        if np.isfinite(gain):
-            yield _Gain(number, place, gain, round(step, SAME_STEP))
+    gain_ms = _without_tempo(np.diff(error_ms), lasts_s, np.array([turn for turn, _ in places]))
+    there = np.isfinite(gain_ms)
+    of_place = np.array([index.setdefault(place, len(index)) for _, place in places])
+    step = np.round(lasts_s / lasts_s.min(), SAME_STEP)
+    return np.full(there.sum(), number), of_place[there], gain_ms[there], step[there]
 
 
 def _without_tempo(gain_ms: FloatArray, lasts_s: FloatArray, rounds: IntArray) -> FloatArray:
-    """Return gains less what each round gains as a whole, in proportion to time."""
-    found = np.full(gain_ms.shape, np.nan)
-    for number in np.unique(rounds):
-        here = (rounds == number) & np.isfinite(gain_ms)
-        if np.sum(here) > 1:
-            found[here] = gain_ms[here] - lasts_s[here] * (np.sum(gain_ms[here]) / np.sum(lasts_s[here]))
-    return found
+    """Return gains less what each round gains as a whole, in proportion to time; NaN where a round has one alone."""
+    _, turn = np.unique(rounds, return_inverse=True)
+    there = np.isfinite(gain_ms)
+    gained, lasted = (np.bincount(turn, np.where(there, some, 0.0)) for some in (gain_ms, lasts_s))
+    is_told = there & (np.bincount(turn, there)[turn] > 1)
+    with np.errstate(invalid="ignore"):  # a round of which nothing was played
+        return np.where(is_told, gain_ms - lasts_s * (gained / lasted)[turn], np.nan)
 
 
 def _order(place: Place) -> tuple[int, float]:

@@ -7,9 +7,9 @@ All in beats. The return of silence i of take t, of length L click to click, rea
 κ² · L is the clock's random walk, b the player's lean, δ how far takes lean apart. Where the clock stood when the click
 left varies too: by a beat of its own walk, since no click has yet taken that back, and by σ0, the more the looser the
 hand that it follows. The same hand and clock say how closely a return is read, so that s tells beforehand how large σ0
-is. κ, δ and σ0 are integrated over on a grid, b and the leans of takes in closed form; a take that
-is older counts for less. What comes back a quarter of a beat off and more, and far from where the drift leads, is a
-lapse, and counted apart.
+is; and what the notes of the takes say of the clock tells κ beforehand. κ, δ and σ0 are integrated over on a grid, b
+and the leans of takes in closed form; a take that is older counts for less. What comes back a quarter of a beat off
+and more, and far from where the drift leads, is a lapse, and counted apart.
 
 References
 ----------
@@ -35,13 +35,14 @@ START = 0.012  # ours: σ0 of most players, in beats; of one whose returns are k
 START_OF_SD, START_SPREAD = 0.7, 0.5  # ours, by ./giusto bench: σ0 over that, and the spread of its logarithm
 LEAST_START = 0.002  # ours, in beats: no click leaves a clock more closely
 STARTS = START_SPREAD * np.linspace(-1.6, 1.6, 5)  # ours: log σ0 from its middle
-WALK, WALK_SPREAD = 0.014, 0.7  # ours: κ of most players, and the spread of its logarithm
+WALK, WALK_SPREAD = 0.014, 0.7  # ours: κ of most players, and the spread of its logarithm; where no notes tell it
 TAKES_APART = 0.002  # ours: scale of δ, as a half-normal
 LEAN_SPREAD = 0.012  # ours: how far players lean
 LAPSE_BEATS = 0.25  # ours: nobody drifts that far who has not lost count, or the click
 LAPSES, LAPSES_OF = 0.2, 10.0  # ours: known of lapses beforehand, as if so many of so many
 FAR = 4.0  # ours: standard deviations from where the drift leads
 WALKS, APARTS, LEANS = 41, 5, 7  # ours: points of the grid; the first as close as a hundred silences can tell
+FEWEST_WALKS = 15  # ours: enough where notes tell the walk more closely than silences can
 # Of a normal: standard deviations and weights, out to where its tails end, so that ranges are not cut short.
 NODES = np.linspace(-2.25, 2.25, LEANS)
 NODE_WEIGHT = np.exp(-(NODES**2) / 2) / np.exp(-(NODES**2) / 2).sum()
@@ -57,6 +58,22 @@ HELD_OFTEN = 0.75  # by the contract of reach/2: held three times in four
 
 
 @dataclass(frozen=True, slots=True)
+class Walk:
+    """What is known of κ, beside what returns tell: log-normal.
+
+    Attributes
+    ----------
+    beats : float
+        κ, the walk of a beat.
+    log_sd : float
+        Above 0.
+    """
+
+    beats: float
+    log_sd: float
+
+
+@dataclass(frozen=True, slots=True)
 class Returns:
     """Returns of silences, take by take.
 
@@ -68,6 +85,8 @@ class Returns:
         Length click to click, place at the return (late is positive), its standard error.
     weight : array of float, shape (takes,)
         How much each take counts, 0 to 1.
+    walk : Walk or None
+        What their notes say of the clock's walk; None where that isn't known.
     """
 
     take: IntArray
@@ -75,6 +94,7 @@ class Returns:
     return_beats: FloatArray
     sd_beats: FloatArray
     weight: FloatArray
+    walk: Walk | None = None
 
     @property
     def is_far(self) -> BoolArray:
@@ -83,6 +103,7 @@ class Returns:
         return far
 
 
+USUAL = Walk(WALK, WALK_SPREAD)
 NONE = Returns(np.zeros(0, dtype=np.int64), np.zeros(0), np.zeros(0), np.zeros(0), np.zeros(0))
 
 
@@ -94,6 +115,7 @@ def joined(earlier: Returns, later: Returns) -> Returns:
         return_beats=np.concatenate([earlier.return_beats, later.return_beats]),
         sd_beats=np.concatenate([earlier.sd_beats, later.sd_beats]),
         weight=np.concatenate([earlier.weight, later.weight]),
+        walk=later.walk or earlier.walk,
     )
 
 
@@ -243,12 +265,14 @@ def drift_of(returns: Returns) -> Drift:
     What was asked lately is remembered: on a day, many pages ask it of the same returns.
     """
     take, beats, back, sd = returns.take, returns.beats, returns.return_beats, returns.sd_beats
-    return _remembered(*(np.ascontiguousarray(one).tobytes() for one in (take, beats, back, sd, returns.weight)))
+    every = (take, beats, back, sd, returns.weight)
+    return _remembered(returns.walk, *(np.ascontiguousarray(one).tobytes() for one in every))
 
 
 @lru_cache(maxsize=REMEMBERED)
-def _remembered(take: bytes, *floats: bytes) -> Drift:
-    return _drift_of(Returns(np.frombuffer(take, dtype=np.int64), *map(np.frombuffer, floats)))
+def _remembered(walk: Walk | None, take: bytes, *floats: bytes) -> Drift:
+    beats, back, sd, weight = (np.frombuffer(one) for one in floats)
+    return _drift_of(Returns(np.frombuffer(take, dtype=np.int64), beats, back, sd, weight, walk))
 
 
 def _drift_of(returns: Returns) -> Drift:
@@ -263,7 +287,7 @@ def _drift_of(returns: Returns) -> Drift:
 
 def _fitted(returns: Returns, is_lapse: BoolArray) -> Drift:
     """Return what returns tell where some of them are lapses."""
-    walk, apart, start, log_prior = _grid(start_of(returns.sd_beats))
+    walk, apart, start, log_prior = _grid(returns.walk or USUAL, start_of(returns.sd_beats))
     sums = _sums(returns, ~is_lapse, walk, apart, start)
     hold, pull, fit = (one @ returns.weight for one in (sums.hold, sums.pull, sums.fit))
     precision = hold + LEAN_SPREAD**-2
@@ -282,20 +306,22 @@ def start_of(sd_beats: FloatArray) -> float:
     return max(START_OF_SD * float(np.median(sd_beats)), LEAST_START) if sd_beats.size else START
 
 
-def _grid(middle: float) -> tuple[FloatArray, FloatArray, FloatArray, FloatArray]:
+def _grid(walk: Walk, start: float) -> tuple[FloatArray, FloatArray, FloatArray, FloatArray]:
     """Return κ, δ and σ0 of each point, and the log of how likely it is beforehand, each of shape (g,)."""
-    walk, apart, spread, log_prior = _spread()
-    return walk, apart, middle * np.exp(spread), log_prior
+    away, apart, spread, log_prior = _spread(max(round(WALKS * walk.log_sd / WALK_SPREAD), FEWEST_WALKS))
+    return walk.beats * np.exp(walk.log_sd * away), apart, start * np.exp(spread), log_prior
 
 
 @cache
-def _spread() -> tuple[FloatArray, FloatArray, FloatArray, FloatArray]:
-    """Return κ, δ, log σ0 about its middle, and the log of how likely each is beforehand, each of shape (g,)."""
-    walks = WALK * np.exp(WALK_SPREAD * np.linspace(-FARTHEST, FARTHEST, WALKS))
+def _spread(walks: int) -> tuple[FloatArray, FloatArray, FloatArray, FloatArray]:
+    """Return log κ in its standard deviations, δ, log σ0 about its middle, and the log of how likely each point is.
+
+    All off the middle, beforehand, and each of shape (g,).
+    """
+    aways = np.linspace(-FARTHEST, FARTHEST, walks)
     aparts = TAKES_APART * ndtri(0.5 + 0.5 * (np.arange(APARTS) + 0.5) / APARTS)  # equally likely
-    walk, apart, spread = (grid.ravel() for grid in np.meshgrid(walks, aparts, STARTS, indexing="ij"))
-    away = (np.log(walk / WALK) / WALK_SPREAD) ** 2 + (spread / START_SPREAD) ** 2
-    return walk, apart, spread, -0.5 * away
+    away, apart, spread = (grid.ravel() for grid in np.meshgrid(aways, aparts, STARTS, indexing="ij"))
+    return away, apart, spread, -0.5 * (away**2 + (spread / START_SPREAD) ** 2)
 
 
 def _sums(returns: Returns, drifts: BoolArray, walk: FloatArray, apart: FloatArray, start: FloatArray) -> _Sums:
@@ -313,16 +339,17 @@ def _sums(returns: Returns, drifts: BoolArray, walk: FloatArray, apart: FloatArr
 
 def _of_each_apart(points: FloatArray) -> FloatArray:
     """Return the points of the grid at one δ, shape (g,) to (g / δ's,)."""
-    some: FloatArray = points.reshape(WALKS, APARTS, STARTS.size)[:, 0].ravel()
+    some: FloatArray = points.reshape(-1, APARTS, STARTS.size)[:, 0].ravel()
     return some
 
 
 def _for_each_apart(some: FloatArray) -> FloatArray:
     """Return sums at one δ for every δ, shape (g / δ's, takes) to (g, takes)."""
-    shape = (WALKS, APARTS, STARTS.size, some.shape[1])
-    every = np.broadcast_to(some.reshape(WALKS, 1, STARTS.size, -1), shape)
-    points: FloatArray = every.reshape(WALKS * APARTS * STARTS.size, -1)
-    return points
+    points, takes = some.shape
+    by_start = some.reshape(points // STARTS.size, 1, STARTS.size, takes)
+    every = np.broadcast_to(by_start, (len(by_start), APARTS, STARTS.size, takes))
+    spread: FloatArray = every.reshape(points * APARTS, takes)
+    return spread
 
 
 def quantiles(values: FloatArray, weight: FloatArray, shares: Sequence[float]) -> list[float]:

@@ -19,6 +19,7 @@ from giusto.missing import Missing
 from giusto.practice.clean import Margins, cleanness, margins
 from giusto.practice.course import Course, course
 from giusto.practice.ladder import Attempt, Ladder, State, climbed, ladder_of, step_from
+from giusto.practice.over_takes.clock import walk_of
 from giusto.practice.over_takes.reaches import expected_at
 from giusto.practice.reach import Reach, reach
 from giusto.practice.reach.by_clock import Predicted
@@ -123,9 +124,9 @@ def reaches(*, seed: int, players: int) -> Iterator[tuple[float, int, ReachTally
             leaves = partial(_start_var, player, hand=hand_ms / beat_ms(bpm))
             for takes, tally in tallies.items():
                 some = read[:takes]
-                returns = reduce(joined, (one.returns for one in some))
-                best = reach_at_best(returns.beats, np.concatenate([one.true_beats for one in some]), leaves)
                 seen = [(notes, one.seen) for one in some if one.seen]
+                returns = replace(reduce(joined, (one.returns for one in some)), walk=walk_of(seen))
+                best = reach_at_best(returns.beats, np.concatenate([one.true_beats for one in some]), leaves)
                 tally.add(truth, reach(returns), best, expected_at(bpm, returns, [one.leans for one in some], seen))
         for takes, tally in tallies.items():
             yield hand_ms, takes, tally
@@ -198,12 +199,15 @@ def called_clean(*, seed: int, players: int) -> list[tuple[float, float, int]]:
         rng = np.random.default_rng([seed, index])
         bpm, notes = TEMPOS[rng.integers(4)], NOTES[rng.integers(4)]
         player, plan = _player(rng, HANDS_MS[index % 4]), silent_drill(bpm, notes, 1 + index % 2)
-        before = NONE
+        before: Returns = NONE
+        seen: list[tuple[int, Seen]] = []
         for _ in range(FEW):
             take = simulate(plan, player, seed=int(rng.integers(2**31)))
-            reading = analyse(plan, take.onsets_s).reading
-            found = margins(plan, reading, before=before)
+            analysis = analyse(plan, take.onsets_s)
+            reading = analysis.reading
+            found = margins(plan, reading, before=replace(before, walk=walk_of(seen)))
             before = joined(before, returns_of_take(reading.silences))
+            seen += [(notes, analysis.sizes)] if analysis.sizes else []
             if found.chance is not None:
                 said.append(found.chance)
                 truly.append(bool(np.all(np.abs(take.return_s) <= HELD_SHARE * plan.beat_s)))

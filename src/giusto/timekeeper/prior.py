@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from math import exp, hypot, log
+from typing import Any
 
 import numpy as np
 
@@ -21,6 +22,7 @@ ALPHA_PRIOR = (0.4, 1.5)
 SPREAD_OF_TAKES = 0.25  # ours, weak: how far one player's log sizes differ from take to take in truth
 LEAST_SD = 0.05  # ours: no take is believed more closely than this of a log size
 FEWEST_TAKES = 3  # ours: fewer earlier takes say little of a player
+LEAST_TOLD = 1e-3  # ours: of the weak prior's precision, below which a take tells nothing
 REACH = 5.0  # ours: standard deviations of the prior within which sizes are looked for
 
 
@@ -88,6 +90,36 @@ class Seen:
 
     free: tuple[float, float, float]
     free_sd: tuple[float, float, float]
+
+
+def seen_from(plain: Any) -> Seen | None:
+    """Return what a take showed, as JSON keeps it; None for what no take can have shown."""
+    try:
+        rows = [tuple(float(value) for value in plain[name]) for name in ("free", "free_sd")]
+        (clock, hand, alpha), (clock_sd, hand_sd, alpha_sd) = rows
+    except (KeyError, OverflowError, TypeError, ValueError):  # another version's, or none
+        return None
+    off, sds = np.abs(np.array(rows[0]) - WEAK.centre), np.array(rows[1])
+    farthest = 2 * REACH * WEAK.spread
+    if not np.all((off <= farthest) & (sds > 0) & (sds <= farthest)):
+        return None
+    return Seen((clock, hand, alpha), (clock_sd, hand_sd, alpha_sd))
+
+
+def told_by(seen: Seen, size: int) -> tuple[float, float] | None:
+    """Return what one take tells of a size without the weak prior, and its variance; None where that is all it tells.
+
+    Parameters
+    ----------
+    seen : Seen
+    size : int
+        Of ``free``.
+    """
+    prior, precision = WEAK.spread[size] ** -2, max(seen.free_sd[size], LEAST_SD) ** -2
+    own = precision - prior
+    if own <= LEAST_TOLD * prior:
+        return None
+    return float((precision * seen.free[size] - prior * WEAK.centre[size]) / own), float(1 / own)
 
 
 def prior_from(earlier: Sequence[Seen], *, takes_differ_percent: float | None = None) -> Prior:

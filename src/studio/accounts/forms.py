@@ -8,9 +8,15 @@ from zoneinfo import available_timezones
 from django import forms
 
 from studio.accounts.models import Player
+from studio.vocabulary import NoteNames
 
 # The parts of the world that IANA's names begin with; other names (US/Central, GMT+1) are older, or of no place.
 AREAS = ("Africa", "America", "Antarctica", "Arctic", "Asia", "Atlantic", "Australia", "Europe", "Indian", "Pacific")
+# Of each family the three that tell it apart: all five are cut off on a phone.
+NAMES = (
+    (NoteNames.AMERICAN, "quarter, eighth, sixteenth"),
+    (NoteNames.BRITISH, "crotchet, quaver, semiquaver"),
+)
 
 
 def zones() -> list[tuple[str, Any]]:
@@ -28,6 +34,7 @@ class PlayerForm(forms.ModelForm):
     """Name, instrument, time zone and words."""
 
     time_zone = forms.ChoiceField(required=False, choices=zones)
+    note_names = forms.ChoiceField(choices=NAMES)
 
     class Meta:
         model = Player

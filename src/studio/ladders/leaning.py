@@ -6,10 +6,8 @@ from dataclasses import dataclass
 
 from django.db.models import Q
 
-from giusto.drill import Drill
-from giusto.drill.file import Segment
 from giusto.missing import Missing
-from giusto.practice.rush import Lean, PassageTake, rush_map
+from giusto.practice.rush import Lean, PassageTake, rush_map, turn_of
 from studio.ladders.models import Ladder
 from studio.sheet.words import signed_ms
 from studio.takes.rushing import newest_read, notes_asked
@@ -49,12 +47,6 @@ def leans_of(ladder: Ladder) -> list[Lean] | Missing:
     alike = [take for take, key in zip(takes, keys, strict=True) if key == keys[0]]
     bars = turn_of(ladder.core.drills[0])
     return rush_map([PassageTake(notes, first=1, bars=bars) for take in alike if (notes := notes_asked(take))])
-
-
-def turn_of(drill: Drill) -> int:
-    """Return after how many cycles a drill's part begins again."""
-    play = drill.part.play
-    return 1 if isinstance(play, str) else sum(one.cycles for one in play if isinstance(one, Segment)) or 1
 
 
 def draw_places(found: list[Lean]) -> PlacesPicture:

@@ -43,20 +43,18 @@ PHONE = PieceColumns("phone", 350, 26, 84, 142, 26, 186, 33, "lean")
 
 
 @dataclass(frozen=True, slots=True)
-class BarRow:
-    """A bar: its number, its line, its beats and its notes."""
+class Bars:
+    """All bars, each kind of mark as one path: their lines, beats, notes; and those that are numbered."""
 
-    number: int
-    y: float
-    base: float
-    beats: list[float]
-    notes: list[float]
-    is_numbered: bool
+    lines: str
+    beats: str
+    notes: str
+    numbers: list[tuple[int, float]]
 
 
 @dataclass(frozen=True, slots=True)
 class LeaningPlace:
-    """A place that leans, or was looked at: where it hangs, what it says."""
+    """A place that leans: where it hangs, what it says."""
 
     x: float
     y: float
@@ -97,12 +95,13 @@ class Hung:
 
 @dataclass(frozen=True, slots=True)
 class PiecePicture:
-    """All of a piece, ready to be drawn."""
+    """All of a piece, ready to be drawn; ``dots`` is the path of the places that were looked at and don't lean."""
 
     columns: PieceColumns
     height: float
-    rows: list[BarRow]
+    bars: Bars
     places: list[LeaningPlace]
+    dots: str
     circles: list[Circle]
     hung: list[Hung]
     heads: list[tuple[float, str]]
@@ -121,14 +120,15 @@ def draw_piece(
     count = piece.last_bar - piece.first_bar + 1
     row_h = min(max(ROOM / count, LEAST), FULL)
     bars = _bars(piece)
-    rows = _rows(piece, bars, columns, row_h)
+    places, dots = ([], "") if isinstance(found, Missing) else _places(piece, bars, found, columns, row_h)
     lanes = _lanes(standing.stretches)
     heads = _heads(standing.stretches, lanes)
     return PiecePicture(
         columns=columns,
         height=TOP + count * row_h + BELOW,
-        rows=rows,
-        places=[] if isinstance(found, Missing) else _places(piece, bars, found, columns, row_h),
+        bars=_drawn(piece, bars, columns, row_h),
+        places=places,
+        dots=dots,
         circles=[_circle(piece, bars, mark, columns, row_h) for mark in marks],
         hung=[_hung(one, lanes[one.stretch.pk], standing, columns, row_h) for one in standing.stretches],
         heads=[(columns.lanes_x + (lane + THREAD) * columns.lane_w, word) for lane, word in heads],
@@ -140,26 +140,21 @@ def _bars(piece: Piece) -> dict[str, Bar]:
     return {bar.number: bar for bar in reversed(bars_of(piece.music))}
 
 
-def _rows(piece: Piece, bars: dict[str, Bar], columns: PieceColumns, row_h: float) -> list[BarRow]:
-    found = []
+def _drawn(piece: Piece, bars: dict[str, Bar], columns: PieceColumns, row_h: float) -> Bars:
+    lines, beat_marks, note_marks, numbers = [], [], [], []
+    even = [beat / piece.grid for beat in range(piece.beats * piece.grid)]
     for index, number in enumerate(range(piece.first_bar, piece.last_bar + 1)):
         bar = bars.get(str(number))
         beats = min(float(bar.beats) if bar else float(piece.beats), MOST_BEATS)
-        even = [beat / piece.grid for beat in range(piece.beats * piece.grid)]
         notes = [float(onset) for onset in bar.onsets] if bar else even if not piece.music else []
-        y = TOP + index * row_h
+        base = round(TOP + (index + 0.52) * row_h, 1)
         across = columns.sheet_w / max(beats, 1.0)
-        found.append(
-            BarRow(
-                number=number,
-                y=y,
-                base=round(y + 0.52 * row_h, 1),
-                beats=[round(columns.sheet_x + beat * across, 1) for beat in range(int(beats))],
-                notes=[round(columns.sheet_x + onset * across, 1) for onset in notes],
-                is_numbered=row_h >= 15 or index % 5 == 0,
-            )
-        )
-    return found
+        lines.append(f"M{columns.sheet_x} {base}h{columns.sheet_w}")
+        beat_marks += [f"M{columns.sheet_x + beat * across:.1f} {base}v-7" for beat in range(int(beats))]
+        note_marks += [f"M{columns.sheet_x + onset * across:.1f} {base}m0 3v7" for onset in notes]
+        if row_h >= 15 or index % 5 == 0:
+            numbers.append((number, base))
+    return Bars("".join(lines), "".join(beat_marks), "".join(note_marks), numbers)
 
 
 def _across(piece: Piece, bars: dict[str, Bar], bar: int, beats: float) -> float:
@@ -170,25 +165,21 @@ def _across(piece: Piece, bars: dict[str, Bar], bar: int, beats: float) -> float
 
 def _places(
     piece: Piece, bars: dict[str, Bar], found: Sequence[Lean], columns: PieceColumns, row_h: float
-) -> list[LeaningPlace]:
+) -> tuple[list[LeaningPlace], str]:
+    """Return the places that lean, and the path of dots of those that don't."""
     most = max([MOST_LEAN_MS, *(abs(one.gain_ms) for one in found)])
-    drawn = []
+    drawn, dots = [], []
     for one in found:
         share = _across(piece, bars, one.bar, float(parse(one.position)))
-        y = TOP + (one.bar - piece.first_bar + share) * row_h
-        side = ("early" if one.gain_ms < 0 else "late") if one.leans else ""
-        label = f"bar {one.bar}, beat {one.position}: {signed_ms(one.gain_ms)}"
-        drawn.append(
-            LeaningPlace(
-                x=round(columns.lean_x + one.gain_ms / most * columns.lean_half, 1),
-                y=round(y, 1),
-                zero=columns.lean_x,
-                side=side,
-                label=f"{label}, in {one.takes} takes",
-                url=_around(piece, one.bar) if side else "",
-            )
-        )
-    return drawn
+        x = round(columns.lean_x + one.gain_ms / most * columns.lean_half, 1)
+        y = round(TOP + (one.bar - piece.first_bar + share) * row_h, 1)
+        if one.leans:
+            side = "early" if one.gain_ms < 0 else "late"
+            label = f"bar {one.bar}, beat {one.position}: {signed_ms(one.gain_ms)}, in {one.takes} takes"
+            drawn.append(LeaningPlace(x, y, columns.lean_x, side, label, _around(piece, one.bar)))
+        else:
+            dots.append(f"M{x} {y}m-2 0a2 2 0 1 0 4 0a2 2 0 1 0-4 0")
+    return drawn, "".join(dots)
 
 
 def _circle(piece: Piece, bars: dict[str, Bar], mark: Mark, columns: PieceColumns, row_h: float) -> Circle:

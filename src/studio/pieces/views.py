@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from copy import copy
 from typing import Any
 from uuid import UUID
 
@@ -63,7 +64,7 @@ def new(request: PlayerRequest) -> HttpResponse:
 def piece(request: PlayerRequest, piece_id: UUID) -> HttpResponse:
     """Show a piece: what comes next, its bars and stretches; how it is worked on can be changed."""
     one = _own(request, piece_id)
-    form = WorkForm(request.POST or None, instance=Piece.objects.get(pk=one.pk))
+    form = WorkForm(request.POST or None, instance=copy(one))
     if form.is_bound and form.is_valid():
         try:
             actions.change_piece(player=request.user, piece=one, **form.changed(), is_draft=False)

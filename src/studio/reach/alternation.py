@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from dataclasses import dataclass
-from uuid import UUID
 
 from giusto.missing import Missing
 from giusto.practice.dependence import Dependence, dependence
 from giusto.practice.over_takes.reaches import NEAR
 from giusto.practice.over_takes.sides import NEEDED, Sides, sides_of
 from studio.accounts.models import Player
-from studio.takes.facts import facts_of, silences_of
+from studio.takes.facts import facts_of, notes_alone
 from studio.takes.models import Take, TakeQuerySet
 
 MOST_TAKES, SHOWN = 40, 8  # ours: the newest
@@ -32,8 +30,6 @@ def _near(player: Player, bpm: float) -> TakeQuerySet:
 def alternation(player: Player, bpm: float) -> Alternation:
     """Return what takes near a tempo showed with the click and without; two queries."""
     takes = facts_of(_near(player, bpm).read().order_by("-started_at")[:MOST_TAKES], figures=NEEDED)
-    alone = Counter[UUID]()
-    for silence in silences_of([take.take for take in takes]):
-        alone[silence.take] += silence.notes
+    alone = notes_alone(Take.objects.these(take.take for take in takes))
     sides = [sides_of(take, alone[take.take]) for take in takes]
     return Alternation(sides[:SHOWN], dependence([side for one in sides for side in one.there]))

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from uuid import UUID
 
 import numpy as np
 
@@ -13,12 +12,11 @@ from giusto.drill import Drill, validate
 from giusto.drill.file import FixedSilence
 from giusto.practice.over_takes.facts import SECONDS_A_DAY, SilenceFacts
 from giusto.practice.over_takes.leans import leans_by_take
-from giusto.practice.over_takes.reaches import ReachAt, expected_at, is_near, reach_at, returns_of, tempi
+from giusto.practice.over_takes.reaches import ReachAt, expected_at, is_near, reach_at, seen_of, tempi
 from giusto.practice.reach import ChanceAt, Reach
 from giusto.practice.reach.by_clock import Predicted
 from giusto.practice.reach.by_drift import chances_at
 from giusto.returns.drift import fading
-from giusto.timekeeper.prior import Seen
 from studio.accounts.models import Player
 from studio.drills.shelf import shelf
 from studio.takes.facts import silences_of
@@ -72,36 +70,41 @@ def silences_until(player: Player, moment: datetime) -> list[SilenceFacts]:
     return [one for one in silences_of(takes, most=MOST_SILENCES) if one.is_readable]
 
 
-def tested(known: Sequence[SilenceFacts], bpm: float, now: datetime) -> Tested | None:
-    """Return what silences near a tempo say, of ``silences_until`` a moment; None where there are none."""
+def tested(known: Sequence[SilenceFacts], trial: Trial, now: datetime) -> Tested | None:
+    """Return what silences near a trial's tempo say, of ``silences_until`` a moment; None where there are none."""
+    at, bpm = trial.at, trial.bpm
     rows = [one for one in known if is_near(one.tempo_bpm, bpm)]
     if not rows:
         return None
-    at = reach_at(rows, bpm, now)
-    longest = max(*(one.beats for one in rows), to_try(rows, bpm, now).beats, at.reach.beats or 1.0)
+    longest = max(*(one.beats for one in rows), trial.beats, at.reach.beats or 1.0)
     lengths = 1 + 2.0 ** (np.arange(CURVE_POINTS + 1) / CURVE_POINTS * _octaves(longest - 1))
     weights = fading([(now - row.at).total_seconds() / SECONDS_A_DAY for row in rows]).tolist()
     curve = chances_at(at.reach.drift, lengths)
-    expected = expected_at(bpm, returns_of(rows, now), leans_by_take(rows), _seen({row.take for row in rows}))
+    expected = expected_at(bpm, at.returns, leans_by_take(rows), seen_of(rows))
     return Tested(at, rows, weights, curve, expected)
 
 
 @dataclass(frozen=True, slots=True)
 class Trial:
-    """What would tell most of a reach: the drill, and how long its silences are, in beats click to click."""
+    """What would tell most of a reach as it is known: the drill, and how long its silences are, click to click."""
 
-    bpm: float
+    at: ReachAt
     drill: Drill
     beats: int
+
+    @property
+    def bpm(self) -> float:
+        """The tempo."""
+        return self.at.bpm
 
 
 def to_try(known: Sequence[SilenceFacts], bpm: float | None, now: datetime) -> Trial:
     """Return what to try next, at a tempo or at the latest, of ``silences_until`` a moment."""
-    bpm = bpm or next(iter(tempi(known)), FIRST_BPM)
-    drill = drill_to_try(reach_at(known, bpm, now).reach.next_beats, bpm)
+    at = reach_at(known, bpm or next(iter(tempi(known)), FIRST_BPM), now)
+    drill = drill_to_try(at.reach.next_beats, at.bpm)
     silence = drill.clicks.silence
     silent = silence.silent if isinstance(silence, FixedSilence) else 1
-    return Trial(bpm, drill, silent * drill.cycle.beats + 1)
+    return Trial(at, drill, silent * drill.cycle.beats + 1)
 
 
 def drill_to_try(beats: int, bpm: float) -> Drill:
@@ -119,9 +122,3 @@ def drill_to_try(beats: int, bpm: float) -> Drill:
 def _octaves(longest: float) -> float:
     """Return how far the picture reaches, in octaves above one beat alone: to the next whole one beyond the longest."""
     return float(max(int(longest).bit_length(), 3))
-
-
-def _seen(takes: Collection[UUID]) -> list[tuple[int, Seen]]:
-    """Return what some takes showed of the noise sizes, each with its notes to the beat."""
-    rows = Take.objects.filter(pk__in=takes).exclude(reading__sizes=None).values_list("slots", "reading__sizes")
-    return [(slots, Seen(tuple(sizes["free"]), tuple(sizes["free_sd"]))) for slots, sizes in rows if sizes]

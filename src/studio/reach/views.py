@@ -29,7 +29,7 @@ def page(request: PlayerRequest) -> HttpResponse:
     all_tempi = tempi(known)
     trial = to_try(known, _asked_bpm(request.GET.get("bpm", "")), now)
     bpm = trial.bpm
-    found = tested(known, bpm, now)
+    found = tested(known, trial, now)
     beat_s = slot_ms(bpm, 1) / 1000
     words = {**words_of(trial.drill), "drill": REACH}
     context = {

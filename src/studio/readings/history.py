@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from statistics import median
 
@@ -12,7 +12,7 @@ from giusto.missing import Missing
 from giusto.practice.advice import Earlier
 from giusto.practice.clean import LIMITS, Limits
 from giusto.practice.habit import Habit, Usual, habit, usual
-from giusto.practice.over_takes.facts import Figures, SilenceFacts, TakeFacts
+from giusto.practice.over_takes.facts import SilenceFacts, TakeFacts
 from giusto.practice.over_takes.leans import leans_by_take
 from giusto.practice.over_takes.reaches import returns_of
 from giusto.reading import Reading
@@ -24,8 +24,8 @@ from studio.takes.plan import drill_of
 
 MOST_TAKES = 40  # ours: the newest of them; older ones are another player
 LENGTHS = (0.75, 1.34)  # ours: silences this much shorter or longer count as the same length
-FOLLOWED = ("heard_ms", "heard_sd_ms", "interval_sd_ms", "clock_sd_ms", "motor_sd_ms", "alpha", "swing")
-NEEDED = ("heard", "variability", "correction", "swing", "places")
+FOLLOWED = {"heard_ms": "place_ms", "heard_sd_ms": "spread_ms"}  # figures of a take, by the names of its facts
+FOLLOWED |= {name: name for name in ("interval_sd_ms", "clock_sd_ms", "motor_sd_ms", "alpha", "swing")}
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,8 +61,8 @@ class History:
 
 def history(take: Take, reading: Reading, limits: Limits = LIMITS) -> History:
     """Return what is known beside a take, in a bounded number of queries; clean by the limits of its exercise."""
-    like = facts_of(Take.objects.like(take).read().order_by("-started_at")[:MOST_TAKES], figures=NEEDED)
-    near = silences_of([one.take for one in like])
+    like = facts_of(Take.objects.like(take).read().order_by("-started_at")[:MOST_TAKES], figures=("places",))
+    near = silences_of(Take.objects.these(one.take for one in like))
     silences = _like(near, reading)
     leans = leans_by_take(silences)
     return History(
@@ -72,7 +72,7 @@ def history(take: Take, reading: Reading, limits: Limits = LIMITS) -> History:
         usual=_usual(like),
         beat_leans=_beat_leans(take, reading, like),
         before=earlier_takes(take, limits),
-        known=returns_of((one for one in near if one.at < take.started_at), take.started_at),
+        known=returns_of([one for one in near if one.at < take.started_at], take.started_at),
     )
 
 
@@ -95,24 +95,8 @@ def _earlier(one: TakeFacts, drill: object, limits: Limits) -> Earlier | None:
 
 def _usual(like: Sequence[TakeFacts]) -> dict[str, Usual | None]:
     """Return where the figures of single takes usually fall."""
-    values: dict[str, list[float]] = {name: [] for name in FOLLOWED}
-    for figures in (one.figures for one in like):
-        for name, value in _values(figures) if figures else ():
-            if value is not None:
-                values[name].append(value)
-    return {name: usual(some) for name, some in values.items()}
-
-
-def _values(figures: Figures) -> Iterator[tuple[str, float | None]]:
-    if heard := figures.heard:
-        yield from (("heard_ms", heard.mean_error_ms), ("heard_sd_ms", heard.sd_ms))
-    if parts := figures.variability:
-        yield from (("interval_sd_ms", parts.interval_sd_ms), ("clock_sd_ms", parts.clock_sd_ms))
-        yield "motor_sd_ms", parts.motor_sd_ms
-    if correction := figures.correction:
-        yield "alpha", correction.alpha
-    if swing := figures.swing:
-        yield "swing", swing.ratio
+    values = {name: [getattr(one, fact) for one in like] for name, fact in FOLLOWED.items()}
+    return {name: usual([value for value in some if value is not None]) for name, some in values.items()}
 
 
 def _like(silences: Sequence[SilenceFacts], reading: Reading) -> list[SilenceFacts]:

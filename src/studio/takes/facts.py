@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from datetime import datetime, tzinfo
 from typing import Any
+from uuid import UUID
 
-from django.db.models import F
+from django.db.models import F, Sum
 from django.db.models.fields.json import KT
 from django.db.models.functions import JSONObject
 from django.utils import timezone
@@ -16,7 +18,8 @@ from giusto.hearing.inputs import Input
 from giusto.practice.clean import Margins, margins_of
 from giusto.practice.over_takes.facts import Figures, SilenceFacts, TakeFacts
 from giusto.ranges import Range
-from studio.takes.models import Reading, Silence, Take, TakeQuerySet
+from giusto.timekeeper.prior import Seen, seen_from
+from studio.takes.models import Reading, Take, TakeQuerySet
 
 LONG = ("matches", "missed", "extra", "silences")  # lists of a reading, and no figures; silences are rows of their own
 BESIDE = {"sizes": "reading__sizes"}  # figures that are a column of their own
@@ -40,9 +43,13 @@ COLUMNS = (
     "reading__verdict",
     "reading__heard_ms",
     "reading__heard_sd_ms",
+    "reading__interval_sd_ms",
+    "reading__clock_sd_ms",
+    "reading__motor_sd_ms",
+    "reading__alpha",
+    "reading__swing",
 )
 SILENCE_COLUMNS = (
-    "take_id",
     "number",
     "beats",
     "notes",
@@ -54,6 +61,7 @@ SILENCE_COLUMNS = (
     "lean_low_percent",
     "lean_high_percent",
 )
+OF_SILENCES = ("started_at", "tempo_bpm", "beats", "slots", "reading__sizes")
 
 
 def facts_of(takes: TakeQuerySet, *, figures: Sequence[str] = ()) -> list[TakeFacts]:
@@ -72,13 +80,18 @@ def facts_of(takes: TakeQuerySet, *, figures: Sequence[str] = ()) -> list[TakeFa
     return [_facts(row, zone) for row in takes.values_list(*columns)]
 
 
-def silences_of(takes: TakeQuerySet | Sequence[Any], *, most: int | None = None) -> list[SilenceFacts]:
+def silences_of(takes: TakeQuerySet, *, most: int | None = None) -> list[SilenceFacts]:
     """Return the silences of takes, those of the newest take first, backwards through it; two queries."""
-    rows = Silence.objects.filter(take__in=takes).order_by("-take__started_at", "-number")
-    found = list(rows.values_list(*SILENCE_COLUMNS)[:most])
-    of = Take.objects.filter(pk__in={row[0] for row in found}).values_list("pk", "started_at", "tempo_bpm", "beats")
-    about = {pk: (at, bpm, beats) for pk, at, bpm, beats in of}  # once a take, and not once a silence
+    rows = takes.filter(silences__isnull=False).order_by("-started_at", "-silences__number")
+    found = list(rows.values_list("pk", *(f"silences__{name}" for name in SILENCE_COLUMNS))[:most])
+    of = Take.objects.these({row[0] for row in found}).values_list("pk", *OF_SILENCES)
+    about = {row[0]: _about(*row[1:]) for row in of}  # once a take, and not once a silence
     return [_silence(row, *about[row[0]]) for row in found]
+
+
+def notes_alone(takes: TakeQuerySet) -> Counter[UUID]:
+    """Return how many notes were caught in the silences of takes that have any; one query."""
+    return Counter(dict(takes.filter(silences__isnull=False).values_list("pk").annotate(Sum("silences__notes"))))
 
 
 def brief_of(spec: dict[str, Any]) -> dict[str, Any]:
@@ -86,8 +99,18 @@ def brief_of(spec: dict[str, Any]) -> dict[str, Any]:
     return {name: value for name, value in spec.items() if name not in LONG}
 
 
-def _silence(row: Sequence[Any], at: datetime, bpm: float, cycle_beats: int) -> SilenceFacts:
-    """Return the facts of a silence's row: ``SILENCE_COLUMNS``."""
+def _about(
+    at: datetime, bpm: float, beats: int, slots: int, sizes: dict[str, Any] | None
+) -> tuple[datetime, float, int, tuple[int, Seen] | None]:
+    """Return what is told of a take with each of its silences: ``OF_SILENCES``."""
+    seen = seen_from(sizes)
+    return at, bpm, beats, (slots, seen) if seen else None
+
+
+def _silence(
+    row: Sequence[Any], at: datetime, bpm: float, cycle_beats: int, seen: tuple[int, Seen] | None
+) -> SilenceFacts:
+    """Return the facts of a silence's row: its take and ``SILENCE_COLUMNS``."""
     take, number, beats, notes, outcome, back, low, high, lean, lean_low, lean_high = row
     return SilenceFacts(
         take,
@@ -102,12 +125,14 @@ def _silence(row: Sequence[Any], at: datetime, bpm: float, cycle_beats: int) -> 
         _range(low, high),
         lean,
         _range(lean_low, lean_high),
+        seen,
     )
 
 
 def _facts(row: Sequence[Any], zone: tzinfo) -> TakeFacts:
     (take, at, exercise, key, drill_key, name, ended, margins, by_reading, said, is_off, off_at, input_, bpm, slots,
-     played_s, verdict, place_ms, spread_ms, browser, *figures) = row  # fmt: skip
+     played_s, verdict, place_ms, spread_ms, interval_sd_ms, clock_sd_ms, motor_sd_ms, alpha, swing,
+     browser, *figures) = row  # fmt: skip
     return TakeFacts(
         take=take,
         at=at.astimezone(zone),
@@ -128,6 +153,11 @@ def _facts(row: Sequence[Any], zone: tzinfo) -> TakeFacts:
         verdict=verdict or "",
         place_ms=place_ms,
         spread_ms=spread_ms,
+        interval_sd_ms=interval_sd_ms,
+        clock_sd_ms=clock_sd_ms,
+        motor_sd_ms=motor_sd_ms,
+        alpha=alpha,
+        swing=swing,
         figures=Figures(*figures) if figures else None,
     )
 

@@ -1,6 +1,7 @@
 """A take, its raw material in batches, its reading, and a row for each silence."""
 
 import uuid
+from collections.abc import Iterable
 from datetime import timedelta
 
 from django.contrib.postgres.fields import ArrayField
@@ -80,6 +81,10 @@ class TakeQuerySet(models.QuerySet["Take"]):
     def near(self, bpm: float) -> "TakeQuerySet":
         """Leave only takes near a tempo."""
         return self.filter(tempo_bpm__range=(bpm * (1 - NEAR), bpm * (1 + NEAR)))
+
+    def these(self, takes: Iterable[uuid.UUID]) -> "TakeQuerySet":
+        """Leave only some that are known already."""
+        return self.filter(pk__in=list(takes))
 
     def before(self, take: "Take") -> "TakeQuerySet":
         """Leave only what was played earlier, newest first."""

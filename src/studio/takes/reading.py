@@ -24,7 +24,7 @@ from giusto.reading import Reading as CoreReading
 from giusto.reading.recorded import with_source
 from giusto.returns.drift import NONE, Returns
 from giusto.schedule import Schedule
-from giusto.timekeeper.prior import Prior, Seen, prior_from
+from giusto.timekeeper.prior import Prior, prior_from, seen_from
 from studio.room import is_full
 from studio.takes.facts import brief_of, silences_of
 from studio.takes.material import Material, material_of
@@ -144,15 +144,15 @@ def prior_of(take: Take) -> Prior:
     """Return what the player's earlier takes, by the same hand, let expect of this one."""
     earlier = Take.objects.same_hand(take).before(take)
     sizes = earlier.exclude(reading__sizes=None).values_list("reading__sizes", flat=True)[:REMEMBERED]
-    seen = [Seen(tuple(found["free"]), tuple(found["free_sd"])) for found in sizes if found]
+    seen = [one for one in map(seen_from, sizes) if one]
     leans = leans_by_take(silences_of(_near(take, earlier)))
     return prior_from(seen, takes_differ_percent=takes_differ(leans))
 
 
-def _near(take: Take, earlier: TakeQuerySet) -> list[UUID]:
+def _near(take: Take, earlier: TakeQuerySet) -> TakeQuerySet:
     """Return the newest earlier takes near a take's tempo that have silences."""
     near = earlier.near(take.tempo_bpm).filter(silences__lean_percent__isnull=False).distinct()
-    return list(near.values_list("pk", flat=True)[:REMEMBERED])
+    return Take.objects.these(near.values_list("pk", flat=True)[:REMEMBERED])
 
 
 def returns_before(take: Take) -> Returns:

@@ -18,8 +18,7 @@ MOST_TAKES, MOST_TOLD = 24, 3  # ours: the newest takes, the largest leans
 def newest_read(player: Player, which: Q) -> list[Take]:
     """Return a player's newest takes that could be read; of simulated ones only the demo's."""
     takes = Take.objects.telling_of(player).filter(which).read().select_related("reading", "exercise")
-    long = ("thread", "brief", "onsets_s", "strengths", "sources")
-    takes = takes.defer(*(f"reading__{name}" for name in long))
+    takes = takes.only("drill", "slots", "beats", "reading__spec", "exercise__whole")
     return list(takes.order_by("-started_at")[:MOST_TAKES])
 
 

@@ -24,6 +24,17 @@ def played(half: float, spread: float, lapse: float, beats: np.ndarray, rng: np.
 
 
 class ReachTests(TestCase):
+    def test_a_fortieth_of_what_is_likely_lies_beyond_each_end(self) -> None:
+        """Of a learner who holds four octaves: both ends lie tenths of an octave off, not at the grid's end."""
+        beats = 2.0 ** np.linspace(2, 6, 60)
+        found = reach_by_outcomes(beats.tolist(), (beats < 2.0**4).tolist())
+        assert found.beats
+        assert found.ci95_beats
+        below, above = (abs(float(np.log2(end / found.beats))) for end in found.ci95_beats)
+        self.assertTrue(0.05 < below < 1.0, below)
+        self.assertTrue(0.05 < above < 1.0, above)
+        self.assertLess(max(below, above) / min(below, above), 2.0)
+
     def test_as_a_probit_regression_has_it(self) -> None:
         """statsmodels' Probit on 2,000 silences: where its curve is at three quarters."""
         rng = np.random.default_rng(4)

@@ -120,6 +120,7 @@ class CourseTests(TestCase):
         self.assertLessEqual(np.unique(found).size, module.MOST_DAYS)
         self.assertEqual(set(np.diff(np.unique(found)).tolist()), {20})  # of 1,191 days a sixtieth, whole
         self.assertEqual((found[0], found[1], found[2]), (0, 0, 20))
+        self.assertEqual(np.unique(module._periods(np.arange(61))).tolist(), list(range(0, 61, 2)))  # one too many
 
     def test_how_far_takes_scatter_about_a_line(self) -> None:
         """Beside the residual spread of ``statsmodels``; their own errors where it is less; never none."""

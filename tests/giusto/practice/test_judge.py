@@ -305,6 +305,19 @@ class CleanTests(TestCase):
             cleanness(margins(plan, replace(held, silences=[unread, *held.silences[1:]]))), Cleanness(None, None)
         )
 
+    def test_how_far_of_the_limit_its_farthest_return_may_lie(self) -> None:
+        """By the end of its range that is farther from the click; a beat is 625 ms, its twentieth 31.25."""
+        plan, held = planned(), taken(STEADY)
+        rest = [replace(one, return_ci95_ms=(-3.0, 3.0)) for one in held.silences[1:]]
+        for ends, share in (((-10.0, 25.0), 0.8), ((-25.0, 10.0), 0.8), ((5.0, 12.5), 0.4), ((-12.5, -5.0), 0.4)):
+            one = replace(held.silences[0], return_ci95_ms=ends)
+            self.assertEqual(margins(plan, replace(held, silences=[one, *rest])).return_share, share)
+
+    def test_a_spread_is_told_in_percent_of_a_slot(self) -> None:
+        plan, held = planned(grid=2), taken(STEADY, grid=2)
+        shown = margins(plan, replace(held, heard=replace(held.heard, sd_ms=6.25)))
+        self.assertEqual(shown.spread_percent, 2.0)  # of 312.5 ms
+
     def test_where_one_take_tells_little_it_is_open(self) -> None:
         """Returns at the limit, read to ± 1.6 and to ± 2.4 hundredths of a beat: the one is told, the other is not."""
         plan, held = planned(), taken(STEADY)

@@ -1,12 +1,14 @@
 """What kind of take it is, by takes that are written note by note: the click's grid, and what was done with it."""
 
+from dataclasses import replace
 from unittest import TestCase
 
 import numpy as np
 
 from giusto.arrays import BoolArray, FloatArray
+from giusto.figures.doubles import Doubles
 from giusto.practice.finding import Finding
-from giusto.practice.played import against_asked
+from giusto.practice.played import _struck_by, against_asked
 from giusto.reading import analyse
 from giusto.schedule import Schedule
 from tests.drills import fixed, planned
@@ -62,6 +64,19 @@ class PlayedTests(TestCase):
         self.assertAlmostEqual(found.size, 60, delta=2)
         twice = self.one(np.append(ASKED_S, ASKED_S + 1 / 6))
         self.assertEqual((twice.code, twice.size), ("double", 2))
+
+    def test_whose_the_second_strokes_are(self) -> None:
+        """Seven in ten of them, of one kind."""
+        reading = analyse(PLAN, ASKED_S).reading
+        for doubles, whose in (
+            (Doubles(20, 30.0, 14, 6), "other"),
+            (Doubles(20, 30.0, 6, 14), "same"),
+            (Doubles(20, 30.0, 13, 7), None),
+            (Doubles(20, 30.0, None, None), None),
+            (None, None),
+        ):
+            with self.subTest(doubles):
+                self.assertEqual(_struck_by(replace(reading, doubles=doubles)), whose)
 
     def test_triplets_for_eighths_are_another_part(self) -> None:
         """The beats as asked, and two notes between them in place of one."""

@@ -10,7 +10,7 @@ from scipy.special import ndtri
 
 from giusto.errors import GiustoError
 from giusto.practice.reach import Reach, is_of_outcomes, parse_returns, reach
-from giusto.practice.reach.by_clock import predicted_reach
+from giusto.practice.reach.by_clock import Predicted, predicted_reach
 from giusto.returns.drift import AHEAD, NONE, START
 from tests.giusto.returns import Bridging
 
@@ -132,6 +132,12 @@ class FileTests(TestCase):
             with self.subTest(text), self.assertRaisesRegex(GiustoError, message):
                 parse_returns(text)
 
+    def test_a_hundred_thousand_beats_either_way_are_allowed_and_no_more(self) -> None:
+        for most in ("100000", "-100000"):
+            self.assertEqual(parse_returns(f"{HEADER}\na,8,{most},0\n").return_beats.tolist(), [float(most)])
+        with self.assertRaisesRegex(GiustoError, 'line 2, return_beats: is "100001", allowed is -100,000 to 100,000'):
+            parse_returns(f"{HEADER}\na,8,100001,0\n")
+
     def test_years_from_1970_to_2200_are_allowed(self) -> None:
         for year, is_allowed in ((1969, False), (1970, True), (2200, True), (2201, False)):
             text = f"{HEADER},at\na,8,0,0,{year}-06-01T10:00:00Z\n"
@@ -195,3 +201,8 @@ class ByClockTests(TestCase):
         self.assertTrue(found.ci95_beats[0] < found.beats < found.ci95_beats[1])
         self.assertTrue(found.agrees(found.ci95_beats))
         self.assertFalse(found.agrees((500.0, 600.0)))
+        one = Predicted(8.0, (4.0, 16.0))
+        for measured, agrees in (
+            ((5.0, 7.0), True), ((1.0, 4.0), True), ((16.0, 20.0), True), ((1.0, 3.9), False), ((17.0, 20.0), False)
+        ):  # fmt: skip
+            self.assertIs(one.agrees(measured), agrees, measured)

@@ -14,20 +14,22 @@ from giusto.practice.rush import (
     LEAST_SD_MS,
     Lean,
     PassageTake,
-    _by_take,
-    _Gain,
+    _Gains,
     _gains,
     _groups,
     _line,
+    _means,
     _settled,
     _Spread,
     _without_tempo,
     rush_map,
+    turn_of,
 )
 from giusto.reading import Reading, analyse
 from giusto.reading.format import Match, Missed
 from giusto.schedule import schedule
 from giusto.simulation.player import SimulatedPlayer, simulate
+from tests.drills import plain as plain_drill
 
 # Two bars, four times: quarters, then eighths; every beat clicks.
 PLAY = [{"cycles": 1, "at": ["1", "2", "3", "4"]}, {"cycles": 1, "at": ["1", "1+1/2", "2", "2+1/2", "3", "4"]}]
@@ -65,6 +67,19 @@ def leaning(found: list[Lean] | Missing) -> list[tuple[int, str]]:
     """Return the places that lean."""
     assert not isinstance(found, Missing), found
     return [(one.bar, one.position) for one in found if one.leans]
+
+
+def gains_of(rows: list[tuple[int, str, float, float]]) -> _Gains:
+    """Return gains by take, place in the first bar, size and step."""
+    take, position, gain_ms, step = zip(*rows, strict=True)
+    names = list(dict.fromkeys(position))
+    place = np.array([names.index(one) for one in position])
+    return _Gains(np.array(take), place, np.array(gain_ms), np.array(step), [(1, one) for one in names])
+
+
+def variance(spread: _Spread, step: float) -> float:
+    """Return the variance of one gain over a step."""
+    return float(spread.of(np.array([step]))[0][0])
 
 
 class RushTests(TestCase):
@@ -135,22 +150,28 @@ class RushTests(TestCase):
     def test_two_takes_say_nothing(self) -> None:
         self.assertEqual(mapped([read(1), read(2)]), Missing("places", "few-takes", 2, 3))
 
+    def test_after_how_many_cycles_a_part_begins_again(self) -> None:
+        self.assertEqual(turn_of(validate(plain_drill())), 1)
+        turns = [{"at": ["1", "3"], "cycles": 2}, {"at": ["2"], "cycles": 3}]
+        self.assertEqual(turn_of(validate(plain_drill(play=turns))), 5)
+        self.assertEqual(turn_of(validate(plain_drill(play=["1", "3"]))), 1)
+
 
 class SpreadTests(TestCase):
     """How far gains vary: about each take's own mean, by the length of their steps."""
 
-    def gains(self, sizes: np.ndarray, step: float) -> list[_Gain]:
+    def gains(self, sizes: np.ndarray, step: float) -> _Gains:
         """Return gains of a place, a row a take."""
-        return [_Gain(take, (1, "1"), float(size), step) for take, row in enumerate(sizes) for size in row]
+        return gains_of([(take, "1", float(size), step) for take, row in enumerate(sizes) for size in row])
 
     def test_many_gains_vary_as_numpy_has_it_within_takes(self) -> None:
         sizes = np.random.default_rng(1).normal(0, 6, (40, 8)) + 30 * np.arange(40)[:, None]
         within = float(np.mean(np.var(sizes, axis=1, ddof=1)))
-        self.assertAlmostEqual(_Spread([self.gains(sizes, 0.5)]).variance(0.5), within, delta=0.02 * within)
+        self.assertAlmostEqual(variance(_Spread(self.gains(sizes, 0.5)), 0.5), within, delta=0.02 * within)
 
     def test_twice_as_far_apart_is_four_times_the_variance(self) -> None:
         sizes = np.random.default_rng(2).normal(0, 5, (3, 4))
-        one, other = (_Spread([self.gains(factor * sizes, 0.5)]).variance(0.5) for factor in (1, 2))
+        one, other = (variance(_Spread(self.gains(factor * sizes, 0.5)), 0.5) for factor in (1, 2))
         self.assertAlmostEqual(other / one, 4.0, delta=1e-6)
 
 
@@ -174,31 +195,34 @@ class ByHandTests(TestCase):
         np.testing.assert_allclose(_line(steps, variance, free), np.linalg.lstsq(design, variance * weight)[0])
 
     def test_gains_about_whose_mean_they_vary(self) -> None:
-        place = (1, "2")
-        twice = [_Gain(0, place, 1.0, 1.0), _Gain(0, place, 3.0, 1.0), _Gain(1, place, 9.0, 1.0)]
-        self.assertEqual(_groups(twice), [twice[:2]])  # one alone in its take tells nothing of how they vary
-        once = [_Gain(take, place, float(take), 1.0) for take in range(3)]
-        self.assertEqual(_groups(once), [once])
+        twice = gains_of([(0, "2", 1.0, 1.0), (0, "2", 3.0, 1.0), (1, "2", 9.0, 1.0), (1, "3", 2.0, 1.0)])
+        first, again, alone, elsewhere = _groups(twice)
+        self.assertEqual(first, again)
+        self.assertEqual(len({first, alone, elsewhere}), 3)  # one alone in its take tells nothing of how they vary
+        once = _groups(gains_of([(take, place, float(take), 1.0) for take in range(3) for place in ("2", "3")]))
+        self.assertEqual(len(set(once[::2])), 1)
+        self.assertEqual(len(set(once)), 2)
 
     def test_the_variance_of_a_gain_leans_on_the_line_by_six(self) -> None:
-        some = [_Gain(0, (1, "2"), gain, 1.0) for gain in (0.0, 10.0, 20.0, 30.0)]
-        other = [_Gain(0, (1, "3"), gain, 2.0) for gain in (0.0, 30.0, 60.0)]
-        spread = _Spread([some, other])
+        some = [(0, "2", gain, 1.0) for gain in (0.0, 10.0, 20.0, 30.0)]
+        other = [(0, "3", gain, 2.0) for gain in (0.0, 30.0, 60.0)]
+        spread = _Spread(gains_of([*some, *other, (0, "4", 7.0, 3.0)]))
         own = sum((gain - 15.0) ** 2 for gain in (0.0, 10.0, 20.0, 30.0))
         far = sum((gain - 30.0) ** 2 for gain in (0.0, 30.0, 60.0))
         hand, clock = _line(np.array([1.0, 2.0]), np.array([own / 3, far / 2]), np.array([3.0, 2.0]))
-        self.assertAlmostEqual(spread.variance(1.0), (own + FITTED * (hand + clock)) / (3 + FITTED))
-        self.assertAlmostEqual(spread.variance(2.0), (far + FITTED * (hand + 4 * clock)) / (2 + FITTED))
-        self.assertAlmostEqual(spread.variance(3.0), hand + 9 * clock)  # of a length that was never played
-        self.assertEqual((spread.free(1.0), spread.free(3.0)), (3 + FITTED, FITTED))
-        alike = _Spread([[_Gain(0, (1, "2"), 5.0, 1.0)] * 4])
-        self.assertEqual(alike.variance(1.0), LEAST_SD_MS**2)
+        self.assertAlmostEqual(variance(spread, 1.0), (own + FITTED * (hand + clock)) / (3 + FITTED))
+        self.assertAlmostEqual(variance(spread, 2.0), (far + FITTED * (hand + 4 * clock)) / (2 + FITTED))
+        self.assertAlmostEqual(variance(spread, 3.0), hand + 9 * clock)  # of a length of which there is one
+        self.assertEqual(spread.of(np.array([1.0, 3.0]))[1].tolist(), [3 + FITTED, FITTED])
+        alike = _Spread(gains_of([(0, "2", 5.0, 1.0)] * 4))
+        self.assertEqual(variance(alike, 1.0), LEAST_SD_MS**2)
 
     def test_a_place_in_each_take_is_the_mean_of_its_rounds(self) -> None:
-        some = [_Gain(0, (1, "2"), 1.0, 1.0), _Gain(0, (1, "2"), 3.0, 1.0), _Gain(4, (1, "2"), 9.0, 1.0)]
-        spread = _Spread([some])
-        variance = spread.variance(1.0)
-        self.assertEqual(_by_take(some, spread), [(2.0, variance / 2), (9.0, variance)])
+        means = _means(gains_of([(0, "2", 1.0, 1.0), (0, "3", 7.0, 2.0), (0, "2", 3.0, 1.5), (4, "2", 9.0, 0.5)]))
+        self.assertEqual(means.place.tolist(), [0, 1, 0])
+        self.assertEqual(means.gain_ms.tolist(), [2.0, 7.0, 9.0])
+        self.assertEqual(means.step.tolist(), [1.0, 2.0, 0.5])
+        self.assertEqual(means.times.tolist(), [2, 1, 1])
 
     def test_a_rounds_own_tempo_is_taken_off_in_proportion_to_time(self) -> None:
         gain_ms = np.array([10.0, 20.0, 30.0, 5.0, np.nan, 7.0, 9.0])
@@ -213,9 +237,9 @@ class ByHandTests(TestCase):
     def test_steps_are_of_the_shortest_and_two_notes_show_nothing(self) -> None:
         plan = schedule(PASSAGE)
         take = PassageTake(analyse(plan, notes_of(plan.seconds(plan.notes.tick))).reading.matches, first=1, bars=1)
-        self.assertEqual(list(_gains(0, PassageTake(take.notes[:2], first=1, bars=1))), [])
-        gains = list(_gains(3, take))
-        self.assertEqual({one.take for one in gains}, {3})
-        self.assertEqual(min(one.step for one in gains), 1.0)
-        self.assertEqual(len(gains), len(take.notes) - 1)
-        np.testing.assert_allclose([one.gain_ms for one in gains], 0.0, atol=0.01)
+        self.assertEqual(_gains([PassageTake(take.notes[:2], first=1, bars=1)]).gain_ms.size, 0)
+        gains = _gains([PassageTake([], first=1, bars=1), take, take])
+        self.assertEqual(set(gains.take.tolist()), {1, 2})
+        self.assertEqual(gains.step.min(), 1.0)
+        self.assertEqual(gains.gain_ms.size, 2 * (len(take.notes) - 1))
+        np.testing.assert_allclose(gains.gain_ms, 0.0, atol=0.01)

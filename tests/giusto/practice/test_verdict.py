@@ -8,7 +8,7 @@ import numpy as np
 from giusto.drill import validate
 from giusto.practice.finding import Finding
 from giusto.practice.findings import findings
-from giusto.practice.verdict import ASIDE_MS, Verdict, _together, kind_of, tempo_alone, verdict_of
+from giusto.practice.verdict import ASIDE_MS, Verdict, _leaning, _together, kind_of, tempo_alone, verdict_of
 from giusto.reading import analyse
 from giusto.schedule import Schedule, schedule
 from giusto.simulation.player import SimulatedPlayer, simulate
@@ -23,6 +23,23 @@ def judged(plan: Schedule, onsets_s: np.ndarray, *, hand_ms: float = 3.0) -> Ver
     even = np.random.default_rng(1).normal(0, hand_ms / 1000, onsets_s.size)
     reading = analyse(plan, np.sort(onsets_s + even)).reading
     return verdict_of(plan, reading, findings(plan, reading))
+
+
+class LeaningTests(TestCase):
+    def test_how_many_silences_lie_on_the_side_that_they_share(self) -> None:
+        """By the sign of their returns, however small."""
+        plan = planned()
+        reading = analyse(plan, plan.seconds(plan.notes.tick)).reading
+        assert reading.tendency
+        returns = (-0.4, 0.4, 0.6, -30.0)
+        silences = [replace(one, return_ms=at) for one, at in zip(reading.silences, returns, strict=True)]
+        for verdict, code, count in (("dragging", "dragged", 2), ("rushing", "rushed", 2)):
+            lean = replace(reading.tendency, verdict=verdict)
+            found = _leaning(replace(reading, silences=silences, tendency=lean, course=None), 4)
+            self.assertEqual((found.code, found.silences, found.of), (code, count, 4))
+        three = [*silences[:3], replace(silences[3], return_ms=30.0)]
+        lean = replace(reading.tendency, verdict="dragging")
+        self.assertEqual(_leaning(replace(reading, silences=three, tendency=lean, course=None), 4).silences, 3)
 
 
 class ThroughoutTests(TestCase):

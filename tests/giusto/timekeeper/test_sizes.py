@@ -1,15 +1,46 @@
 """The likely sizes of a take: points that stand for all of them, and what the take says by itself."""
 
+import json
+from dataclasses import asdict
 from unittest import TestCase
 
 import numpy as np
 
 from giusto.reading import analyse
 from giusto.simulation.player import SimulatedPlayer, simulate
-from giusto.timekeeper.prior import WEAK, prior_from
+from giusto.timekeeper.prior import WEAK, prior_from, seen_from
 from giusto.timekeeper.sizes import likely_sizes, sizes_of
 from tests.drills import fixed, planned
 from tests.giusto.takes import silent_chain
+
+
+class SeenTests(TestCase):
+    """What a take showed, back from what was kept of it."""
+
+    def test_what_was_kept_comes_back(self) -> None:
+        seen = analyse(planned(), planned().seconds(planned().notes.tick)).sizes
+        assert seen
+        self.assertEqual(seen_from(json.loads(json.dumps(asdict(seen)))), seen)
+
+    def test_what_no_take_can_have_shown_is_nothing(self) -> None:
+        fine = {"free": [-4.0, 2.0, 0.0], "free_sd": [0.3, 0.2, 0.8]}
+        self.assertIsNotNone(seen_from(fine))
+        for odd in (
+            None,
+            [],
+            {},
+            "x",
+            {"free": "x", "free_sd": [0.3, 0.2, 0.8]},
+            fine | {"free": [-4.0, 2.0]},
+            fine | {"free": [-4.0, 2.0, "nan"]},
+            fine | {"free": [10**400, 2.0, 0.0]},
+            fine | {"free": [1e300, 2.0, 0.0]},
+            fine | {"free_sd": [0.0, 0.2, 0.8]},
+            fine | {"free_sd": [0.3, -0.2, 0.8]},
+            fine | {"free_sd": [0.3, 0.2, 1e9]},
+        ):
+            with self.subTest(odd):
+                self.assertIsNone(seen_from(odd))
 
 
 class SizesTests(TestCase):

@@ -5,9 +5,10 @@ import re
 from datetime import timedelta
 from html import unescape
 from itertools import pairwise
+from tempfile import TemporaryDirectory
 
-from django.core.management import call_command
-from django.test import TestCase
+from django.core.management import CommandError, call_command
+from django.test import TestCase, override_settings
 from django.urls import reverse
 from django.utils import timezone
 
@@ -77,6 +78,11 @@ class DemoTests(TestCase):
         self.assertEqual(lines[0], f"{Take.objects.count()} takes")
         self.assertEqual(len(lines), 20)
         self.assertNotIn("answered", out.getvalue())
+
+    def test_before_a_first_start_it_says_what_is_missing(self) -> None:
+        said = self.assertRaisesRegex(CommandError, "no styles are collected yet: ./giusto start does that")
+        with TemporaryDirectory() as nothing, override_settings(STATIC_ROOT=nothing), said:
+            call_command("pages", times=1)
 
     def test_every_page_of_the_log_and_every_reading_opens(self) -> None:
         for page in (1, 2, 3, 99, "x"):

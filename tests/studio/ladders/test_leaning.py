@@ -4,10 +4,8 @@ from __future__ import annotations
 
 from unittest import TestCase
 
-from giusto.drill import validate
 from giusto.practice.rush import Lean
-from studio.ladders.leaning import draw_places, turn_of
-from tests.drills import plain
+from studio.ladders.leaning import draw_places
 
 
 def lean(position: str, gain_ms: float, ends_ms: tuple[float, float], *, bar: int = 1, leans: bool = True) -> Lean:
@@ -32,9 +30,3 @@ class PlacesTests(TestCase):
         picture = draw_places([lean("1", -40.0, (-60.0, -20.0)), lean("1", 0.0, (-3.0, 3.0), bar=2, leans=False)])
         self.assertEqual([row.low for row in picture.rows], [80.0, 184.5])
         self.assertEqual([row.name for row in picture.rows], ["1: 1", "2: 1"])
-
-    def test_after_how_many_cycles_a_part_begins_again(self) -> None:
-        self.assertEqual(turn_of(validate(plain())), 1)
-        turns = [{"at": ["1", "3"], "cycles": 2}, {"at": ["2"], "cycles": 3}]
-        self.assertEqual(turn_of(validate(plain(play=turns))), 5)
-        self.assertEqual(turn_of(validate(plain(play=["1", "3"]))), 1)

@@ -130,6 +130,10 @@ class TakeFacts:
         Code of ``advice/2``.
     place_ms, spread_ms : float or None
         Place with the click, and the spread about it.
+    interval_sd_ms, clock_sd_ms, motor_sd_ms : float or None
+        The spread of its intervals, and the parts of it that clock and hand have.
+    alpha, swing : float or None
+        What the click takes back of an error; long to short.
     figures : Figures or None
         Those of its reading that were asked for.
     """
@@ -153,6 +157,11 @@ class TakeFacts:
     verdict: str
     place_ms: float | None
     spread_ms: float | None
+    interval_sd_ms: float | None = None
+    clock_sd_ms: float | None = None
+    motor_sd_ms: float | None = None
+    alpha: float | None = None
+    swing: float | None = None
     figures: Figures | None = None
 
     @property
@@ -218,6 +227,8 @@ class SilenceFacts:
     return_ci95_ms : (float, float) or None
     lean_percent : float or None
     lean_ci95_percent : (float, float) or None
+    seen : (int, Seen) or None
+        Notes to the beat, and what its take showed of the noise sizes.
     """
 
     take: UUID
@@ -232,6 +243,7 @@ class SilenceFacts:
     return_ci95_ms: Range | None
     lean_percent: float | None
     lean_ci95_percent: Range | None
+    seen: tuple[int, Seen] | None = None
 
     @property
     def is_held(self) -> bool:

@@ -11,7 +11,7 @@ import numpy as np
 from giusto.arrays import FloatArray
 from giusto.figures.held import in_beats
 from giusto.practice.habit import Habit, habit
-from giusto.practice.over_takes.clock import clock_of
+from giusto.practice.over_takes.clock import clock_of, walk_of
 from giusto.practice.over_takes.facts import SilenceFacts
 from giusto.practice.reach import ChanceAt, Reach, reach
 from giusto.practice.reach.by_clock import Predicted, predicted_reach
@@ -34,11 +34,14 @@ class ReachAt:
     reach : Reach
     tried : list of ChanceAt
         The lengths that were tried, ascending, and the chance that each is held.
+    returns : Returns
+        What it rests on.
     """
 
     bpm: float
     reach: Reach
     tried: list[ChanceAt]
+    returns: Returns
 
 
 def tempi(silences: Iterable[SilenceFacts]) -> list[float]:
@@ -57,9 +60,9 @@ def is_near(bpm: float, other: float) -> bool:
 
 def reach_at(silences: Iterable[SilenceFacts], bpm: float, now: datetime) -> ReachAt:
     """Return how long a silence is held near a tempo, by silences of any tempo."""
-    returns = returns_of((one for one in silences if is_near(one.tempo_bpm, bpm)), now)
+    returns = returns_of([one for one in silences if is_near(one.tempo_bpm, bpm)], now)
     found = reach(returns)
-    return ReachAt(bpm, found, chances_at(found.drift, np.unique(returns.beats)))
+    return ReachAt(bpm, found, chances_at(found.drift, np.unique(returns.beats)), returns)
 
 
 def reaches(silences: Sequence[SilenceFacts], now: datetime) -> list[ReachAt]:
@@ -67,8 +70,11 @@ def reaches(silences: Sequence[SilenceFacts], now: datetime) -> list[ReachAt]:
     return [reach_at(silences, bpm, now) for bpm in tempi(silences)[:MOST_TEMPI]]
 
 
-def returns_of(silences: Iterable[SilenceFacts], now: datetime) -> Returns:
-    """Return the returns of silences that can be read, in beats, as they count at a moment: they age by whole days."""
+def returns_of(silences: Sequence[SilenceFacts], now: datetime) -> Returns:
+    """Return the returns of silences that can be read, in beats, as they count at a moment: they age by whole days.
+
+    With them what the notes of their takes say of the clock.
+    """
     told = [one for one in silences if one.return_ms is not None and one.return_ci95_ms is not None]
     takes = {take: index for index, take in enumerate(dict.fromkeys(one.take for one in told))}
     at = {one.take: one.at for one in told}
@@ -79,7 +85,13 @@ def returns_of(silences: Iterable[SilenceFacts], now: datetime) -> Returns:
         return_beats=rows[:, 1],
         sd_beats=rows[:, 2],
         weight=fading([(now - at[take]).days for take in takes]),
+        walk=walk_of(seen_of(silences)),
     )
+
+
+def seen_of(silences: Iterable[SilenceFacts]) -> list[tuple[int, Seen]]:
+    """Return what the takes of some silences showed of the noise sizes, each with its notes to the beat."""
+    return [one for one in {silence.take: silence.seen for silence in silences}.values() if one]
 
 
 def expected_at(

@@ -5,7 +5,7 @@ from unittest import TestCase
 import numpy as np
 
 from giusto.practice.ceiling import Burst, Ceiling, Working, burst, working_at
-from giusto.practice.ceiling.burst import _Line
+from giusto.practice.ceiling.burst import MOST_HAND, _hand_share, _Line
 
 
 def struck(
@@ -61,6 +61,17 @@ class BurstTests(TestCase):
         np.testing.assert_allclose(found.mean, mean)
         np.testing.assert_allclose(found.rest, y - design @ mean)
         np.testing.assert_allclose(found.chol @ found.chol.T, np.linalg.inv(design.T @ design) * left / 38)
+
+    def test_what_the_hand_has_of_intervals_is_how_neighbours_undo_each_other(self) -> None:
+        """Minus their correlation at lag one, beside ``numpy``; of a hand alone a half, of a clock alone nothing."""
+        rng = np.random.default_rng(3)
+        hand, clock = np.diff(rng.normal(0, 5, 4001)), rng.normal(0, 5, 4000)
+        mixed = hand + clock
+        by_numpy = -float(np.corrcoef(mixed[1:], mixed[:-1])[0, 1])
+        self.assertAlmostEqual(_hand_share(mixed), by_numpy, delta=0.01)
+        self.assertAlmostEqual(by_numpy, 1 / 3, delta=0.04)
+        self.assertAlmostEqual(_hand_share(hand), min(0.5, MOST_HAND), delta=0.03)
+        self.assertEqual(_hand_share(np.cumsum(clock)), 0.0)
 
     def test_the_unit_is_the_beat(self) -> None:
         sixteenths, triplets = (burst(struck(2), slots=slots) for slots in (4, 3))

@@ -6,6 +6,7 @@ import numpy as np
 
 from giusto.drill import validate
 from giusto.practice.ceiling import Ceiling, ceiling, has_parted, is_probe, probe_of, working_at
+from giusto.practice.ceiling.probe import SETTLED_SHARE, _Cycle, _place_of, _place_s
 from giusto.schedule import Schedule, schedule
 from tests.drills import plain
 
@@ -95,6 +96,22 @@ class CeilingTests(TestCase):
         slower = plain(silence=None, bpm=120) | {"giusto": "drill/2"}
         slower["tempo"]["steps"] = {"every_cycles": 1, "by": -4, "to": 60}
         self.assertFalse(is_probe(validate(slower)))
+
+
+class PlaceTests(TestCase):
+    """Where a player sits, by the first cycles."""
+
+    def test_the_first_cycles_tell_it_and_of_few_the_first_one(self) -> None:
+        cycles = [_Cycle(60.0 + n, float(n), 4, np.full(4, 0.001 * (n + 1)), np.full(4, 0.25)) for n in range(40)]
+        settled = 40 // SETTLED_SHARE
+        self.assertAlmostEqual(_place_of(cycles), 0.001 * (settled + 1) / 2, delta=1e-5)
+        self.assertAlmostEqual(_place_of(cycles[:1]), 0.001, delta=1e-6)
+        self.assertEqual(_place_of([]), 0.0)
+
+    def test_errors_go_round_their_slot(self) -> None:
+        """A tenth of a slot early, each over a slot of its own."""
+        self.assertAlmostEqual(_place_s([(-0.02, 0.2), (-0.04, 0.4)]), -0.03)
+        self.assertAlmostEqual(_place_s([(0.18, 0.2), (0.36, 0.4)]), -0.03)
 
 
 class ProbeOfTests(TestCase):

@@ -32,6 +32,14 @@ class KernelTests(TestCase):
             belief = np.zeros((ways, 2, 40))
             belief[:, :, at] = 0.5
             assert_allclose(_drifted(belief).sum(axis=2), 0.5)
+        first = np.zeros((ways, 2, 40))
+        first[:, :, 0] = 1.0  # what would fall below is there afterwards, none of it one step up
+        inner = np.zeros((ways, 2, 120))
+        inner[:, :, 60] = 1.0
+        moved = _drifted(inner)
+        assert_allclose(_drifted(first)[:, :, 0], moved[:, :, :61].sum(axis=2))
+        assert_allclose(_drifted(first)[:, :, 1:20], moved[:, :, 61:80])
+        assert_allclose(_drifted(first[:, :, ::-1])[:, :, -1], moved[:, :, 60:].sum(axis=2))
         middle = np.zeros((ways, 1, 400))
         middle[:, :, 200] = 1.0
         moved = _drifted(middle)[:, 0] @ (HALF_STEP * (np.arange(400) - 200))

@@ -7,10 +7,10 @@ from uuid import UUID
 import numpy as np
 
 from giusto.figures.variability import Variability
-from giusto.practice.over_takes.clock import ALL_OFF, LEAST_SD, SPREAD_OF_CLOCKS, clock_of
+from giusto.practice.over_takes.clock import ALONE, PULLED, clock_of, walk_of
 from giusto.practice.over_takes.leans import leans_by_take
 from giusto.practice.over_takes.sides import sides_of
-from giusto.timekeeper.prior import Seen
+from giusto.timekeeper.prior import LEAST_SD, WEAK, Seen, told_by
 from tests.giusto.practice.over_takes import facts, figures, silence
 
 
@@ -23,7 +23,7 @@ class ClockTests(TestCase):
         found = clock_of([(2, seen(0.02))] * 6)
         assert found
         self.assertEqual(found.slots, 2)
-        self.assertAlmostEqual(found.share, 0.02, places=9)
+        self.assertAlmostEqual(found.share, 0.02, delta=0.0002)
         self.assertTrue(found.ci95[0] < 0.02 < found.ci95[1])
 
     def test_the_usual_notes_to_the_beat_speak(self) -> None:
@@ -41,15 +41,45 @@ class ClockTests(TestCase):
         assert wide
         self.assertLess(narrow.ci95[1] / narrow.ci95[0], wide.ci95[1] / wide.ci95[0])
 
-    def test_one_take_is_as_wide_as_itself_and_what_takes_differ_by(self) -> None:
-        """Variances add: .4² of the take, .25² of players' takes, .15² of the hand; ± 1.96 of their root, or nearly."""
-        found = clock_of([(2, seen(0.02, sd=0.4))])
-        assert found
-        half = log(found.ci95[1] / found.ci95[0]) / 2
-        self.assertAlmostEqual(half, 1.96 * (0.4**2 + SPREAD_OF_CLOCKS**2 + ALL_OFF**2) ** 0.5, delta=0.03)
-        many = clock_of([(2, seen(0.02, sd=0.06))] * 200)  # no number of takes tells the last of these
+    def test_many_takes_are_as_sure_as_what_they_all_share(self) -> None:
+        """Two hundred takes of .06 each leave what a hand pulls all by, and by how much a clock alone may differ."""
+        many = clock_of([(2, seen(0.02, sd=0.06))] * 200)
         assert many
-        self.assertAlmostEqual(log(many.ci95[1] / many.ci95[0]) / 2, 1.96 * ALL_OFF, delta=0.02)
+        shared = (ALONE**2 + (PULLED * 0.06**2) ** 2) ** 0.5
+        self.assertAlmostEqual(log(many.ci95[1] / many.ci95[0]) / 2, 1.96 * shared, delta=0.02)
+        loose = clock_of([(2, seen(0.02, sd=0.5))] * 200)
+        assert loose
+        variance = 1 / (0.5**-2 - WEAK.spread[0] ** -2)
+        self.assertGreater(log(loose.ci95[1] / loose.ci95[0]) / 2, 1.96 * PULLED * variance)
+
+    def test_the_weak_prior_counts_once_however_many_takes_there_are(self) -> None:
+        """Forty takes of a clock of .8 %, each of which tells little: by itself, with the prior, each says more."""
+        true, prior, error = log(0.008), float(WEAK.spread[0]) ** -2, 0.5
+        told = error**-2
+        middle = (told * true + prior * float(WEAK.centre[0])) / (told + prior)
+        one = Seen((middle, log(6.0), 0.0), ((told + prior) ** -0.5, 0.2, 0.5))
+        own = told_by(one, 0)
+        assert own
+        np.testing.assert_allclose(own, (true, error**2))
+        found = clock_of([(2, one)] * 40)
+        assert found
+        self.assertAlmostEqual(log(found.share), true, delta=0.03)
+        self.assertGreater(middle - true, 0.2)  # what one take says, and what forty of it said before
+
+    def test_a_take_that_tells_nothing_leaves_what_is_known_of_players(self) -> None:
+        nothing = Seen((float(WEAK.centre[0]), log(6.0), 0.0), (float(WEAK.spread[0]), 0.2, 0.5))
+        self.assertIsNone(told_by(nothing, 0))
+        found = clock_of([(2, nothing)] * 40)
+        assert found
+        self.assertAlmostEqual(log(found.share), float(WEAK.centre[0]), delta=1e-6)
+
+    def test_the_walk_of_a_beat_adds_up_the_steps_in_it(self) -> None:
+        """Four steps of 2 % of a quarter of a beat each: 2 % over the root of four."""
+        found = walk_of([(4, seen(0.02, sd=0.06))] * 50)
+        assert found
+        self.assertAlmostEqual(found.beats, 0.01, delta=0.0001)
+        self.assertAlmostEqual(found.log_sd, ALONE, delta=0.02)
+        self.assertIsNone(walk_of([]))
 
     def test_nothing_is_known_better_than_a_take_can_tell(self) -> None:
         exact, least = (clock_of([(2, seen(0.02, sd=sd)), (2, seen(0.021, sd=0.3))]) for sd in (1e-9, LEAST_SD))
