@@ -67,7 +67,8 @@ def until(page: Page, expression: str, *, seconds: float = PATIENCE_S) -> None:
     deadline = time.monotonic() + seconds
     while not _holds(page, expression):
         if time.monotonic() > deadline:
-            raise AssertionError(f"not within {seconds} s: {expression}")
+            shown = " ".join(str(page.evaluate("document.body.innerText")).split())
+            raise AssertionError(f"not within {seconds} s: {expression}; {page.url} shows: {shown}")
         page.wait_for_timeout(50)
 
 
