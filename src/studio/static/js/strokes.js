@@ -10,6 +10,7 @@ const FORGET_MS = 12_000;
 const AFTER_MS = 90; // the sound of a stroke is there in whole by then
 const KEPT = "giusto-counted"; // what a page hands to the one it leads to
 const FRESH_MS = 12_000;
+const AGAIN_MS = 300; // until one whom nobody answered asks once more
 
 /**
  * @typedef {{last_ms: number, beat_s: number, bpm: number}} Counted its last stroke in page time
@@ -60,7 +61,7 @@ export class Strokes {
     if (this.#times.length < this.hearing.ear.strokes) return;
     const times = JSON.stringify(this.#times.map((one) => Number(one.toFixed(3))));
     const asked = new URLSearchParams({ ms: times, since: `[${this.#since_ms.toFixed(3)}]` });
-    const response = await fetch(`${address("strokes")}?${asked}`).catch(() => null);
+    const response = await answer(`${address("strokes")}?${asked}`);
     if (this.#until.signal.aborted || document.hidden || !response?.ok) return;
     const { counted } = await response.json();
     if (counted) this.told.counted({ ...counted, last_ms: 1000 * counted.last_s });
@@ -81,7 +82,7 @@ export class Strokes {
     const heard_s = Math.min(WINDOW_S, (performance.now() - this.#since_ms) / 1000);
     const body = soundForm(microphone.recent(heard_s), microphone.context.sampleRate);
     body.set("csrfmiddlewaretoken", csrfToken());
-    const response = await fetch(address("listen"), { method: "POST", body, headers: { Accept: "application/json" } }).catch(() => null);
+    const response = await answer(address("listen"), { method: "POST", body, headers: { Accept: "application/json" } });
     this.#asking = false;
     if (this.#more) this.#ask();
     if (this.#until.signal.aborted || !response?.ok) return;
@@ -95,6 +96,14 @@ export class Strokes {
     const played_s = found.counted.last_s - (ear.delay_ms ?? 1000 * (ear.room?.delay_s ?? 0)) / 1000;
     this.told.counted({ ...found.counted, last_ms: this.page_ms(played_s) });
   }
+}
+
+/** Ask the server; where it does not answer, once more: nobody else asks about the last stroke. @param {string} where @param {RequestInit} [how] */
+async function answer(where, how) {
+  const first = await fetch(where, how).catch(() => null);
+  if (first && first.status < 500) return first;
+  await new Promise((done) => setTimeout(done, AGAIN_MS));
+  return fetch(where, how).catch(() => null);
 }
 
 /** Hand strokes over to the page that is opened next. @param {Counted} found */
