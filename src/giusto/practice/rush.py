@@ -292,16 +292,16 @@ def _line(steps: FloatArray, variance: FloatArray, free: FloatArray) -> tuple[fl
 def _gains(takes: Sequence[PassageTake]) -> _Gains:
     """Return what each note of each take gained on the one before it, less its round's own tempo."""
     index: dict[Place, int] = {}
-    columns = [column for number, take in enumerate(takes) for column in _gains_of(number, take, index)]
-    take, place, gain_ms, step = (np.concatenate(columns[part::4]) if columns else np.empty(0) for part in range(4))
+    rows = [_gains_of(number, take, index) for number, take in enumerate(takes)]
+    take, place, gain_ms, step = np.concatenate(rows or [np.empty((4, 0))], axis=1)
     return _Gains(take.astype(np.int64), place.astype(np.int64), gain_ms, step, list(index))
 
 
-def _gains_of(number: int, take: PassageTake, index: dict[Place, int]) -> tuple[Any, ...]:
-    """Return a take's rows; places that are new get the next index."""
+def _gains_of(number: int, take: PassageTake, index: dict[Place, int]) -> FloatArray:
+    """Return a take's columns, shape (4, n), in the order of ``_Gains``; places that are new get the next index."""
     asked = sorted(take.notes, key=lambda note: note.expected_s)
     if len(asked) < 3:
-        return ()
+        return np.empty((4, 0))
     at_s = np.array([note.expected_s for note in asked])
     error_ms = np.array([getattr(note, "error_ms", np.nan) for note in asked])
     places = [take.place(note) for note in asked][1:]
@@ -310,7 +310,7 @@ def _gains_of(number: int, take: PassageTake, index: dict[Place, int]) -> tuple[
     there = np.isfinite(gain_ms)
     of_place = np.array([index.setdefault(place, len(index)) for _, place in places])
     step = np.round(lasts_s / lasts_s.min(), SAME_STEP)
-    return np.full(there.sum(), number), of_place[there], gain_ms[there], step[there]
+    return np.stack([np.full(there.sum(), number), of_place[there], gain_ms[there], step[there]])
 
 
 def _without_tempo(gain_ms: FloatArray, lasts_s: FloatArray, rounds: IntArray) -> FloatArray:
